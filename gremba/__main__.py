@@ -4,7 +4,7 @@ import sys
 
 
 def _start(arguments: list[str]) -> int:
-    """./start: a slip in what it was told is answered before everything is loaded."""
+    """./start: invalid options are reported before everything is loaded."""
     from gremba.launch.options import WrongOption, read_options
 
     try:

@@ -30,7 +30,7 @@ console = Console(highlight=False)
 
 
 def say(text: str) -> None:
-    """Tell whoever started it."""
+    """Print to whoever started it."""
     console.print(text, markup=False)
 
 
@@ -40,7 +40,7 @@ def serve(
     port: Annotated[int, typer.Option(help="Where to listen.", min=1, max=65535)] = USUAL_PORT,
     workers: Annotated[int, typer.Option(help="Processes.", min=1, max=32)] = USUAL_WORKERS,
 ) -> None:
-    """Serve as the settings in the environment say (GREMBA_…), and prepare nothing."""
+    """Serve with the settings of the environment (GREMBA_…), without preparing anything."""
     try:
         settings = Settings()  # type: ignore[call-arg]
     except ValidationError as problem:
@@ -98,7 +98,7 @@ def requisites(
 def catalogue_requisites(
     database: Annotated[str, typer.Argument(help="The address of a database.")],
 ) -> None:
-    """Print a catalogue's requisites as a list, to be corrected and written back."""
+    """Print a catalogue's requisites as a list that can be corrected and written back."""
     try:
         sys.stdout.write(write_list(read_requisites(connect(database))))
     except (ValueError, *Unavailable) as problem:
@@ -108,25 +108,25 @@ def catalogue_requisites(
 
 @app.command()
 def exchange(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
-    """Write the handbook of the exchange folder."""
+    """Write docs/exchange.md."""
     target.write_text(exchange_page())
 
 
 @app.command()
 def rules(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
-    """Write the handbook of rules."""
+    """Write docs/rules.md."""
     target.write_text(rules_page())
 
 
 @app.command()
 def data(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
-    """Write the handbook of what is kept."""
+    """Write docs/data.md."""
     target.write_text(data_page())
 
 
 @app.command()
 def filters(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
-    """Write the table of Find's filters for the front end."""
+    """Write the front end's table of filters."""
     target.write_text(filters_page())
 
 

@@ -48,13 +48,13 @@ Database = Annotated[
 
 
 def say(text: str) -> None:
-    """Tell whoever started it."""
+    """Print to whoever started it."""
     console.print(text, markup=False)
 
 
 @contextmanager
 def _opened(url: str) -> Iterator[PooledPostgresqlDatabase]:
-    """The database that a command is about; what can be wrong with it ends the command in words."""
+    """The database of a command; problems with it end the command with an explanation."""
     try:
         with own_database(url) as found:
             database = connect(found)
@@ -75,14 +75,14 @@ def _opened(url: str) -> Iterator[PooledPostgresqlDatabase]:
 
 
 def _put_on_record(database: PooledPostgresqlDatabase, detail: str) -> None:
-    """What is done from the command line stands in the record too."""
+    """Writes what is done from the command line to the audit log."""
     with connected(database):
         at = datetime.now(UTC)
         write_entries(database, [Entry(at, AuditKind.OFFICE_ACT, account="command line", detail=detail)])
 
 
 def _campus_time(database: PooledPostgresqlDatabase) -> datetime:
-    """The time in force: in the demo its own."""
+    """The current time; in the demo, the campus clock's."""
     with connected(database):
         is_demo = look_at(database).is_demo
     return SettableClock(database).now() if is_demo else datetime.now(UTC)
@@ -94,7 +94,7 @@ def import_(
     database: Database = "",
     trial: Annotated[bool, typer.Option("--trial", help="Only tell what would change.")] = False,
 ) -> None:
-    """Take over an exchange folder (docs/exchange.md), all of it or nothing."""
+    """Import an exchange folder (docs/exchange.md), all of it or nothing."""
     try:
         with (
             _opened(database) as found,
@@ -127,7 +127,7 @@ def export(
     table: Annotated[list[str] | None, typer.Option(help="Only this table; may be said again.")] = None,
     term: Annotated[str, typer.Option(help="Only this term, without what is the college's.")] = "",
 ) -> None:
-    """Write the college out as an exchange folder, which can be read in again."""
+    """Export the college as an exchange folder, which can be imported again."""
     unknown = [name for name in table or () if name not in BY_NAME]
     if unknown:
         say(f"There is no table {unknown[0]}. There are {', '.join(BY_NAME)}.")
@@ -167,8 +167,8 @@ def rosters(
 
 @college.command(name="verify-record")
 def verify_record(database: Database = "") -> None:
-    """Go through the record of what was done, and tell whether anything in it was altered, taken out or put
-    in (docs/registrar.md)."""
+    """Verify the audit log, and report whether anything in it was altered, removed, or inserted
+    (docs/registrar.md)."""
     with _opened(database) as found, connected(found):
         head = read_head(found)
         chain = verify(recorded(found, head.last_id), head)
@@ -189,8 +189,7 @@ def verify_record(database: Database = "") -> None:
 
 @college.command(name="age-out")
 def age_out_(database: Database = "") -> None:
-    """Take away what is on record for longer than it is kept. Only the owner of the tables may; run it every
-    night."""
+    """Delete audit log entries past their retention. Only the tables' owner may; run it every night."""
     with _opened(database) as found, connected(found):
         gone = age_out(found, datetime.now(UTC))
     say(f"{counted(gone, 'entry', 'entries')} of the record went by age.")
@@ -205,8 +204,8 @@ def invite_(
     at: Annotated[str, typer.Option(help="Where Gremba is served.")] = "http://localhost:8460",
     database: Database = "",
 ) -> None:
-    """Print a link by which somebody sets their password, once: for the first registrar, or whoever has
-    forgotten theirs. Earlier links of theirs are over."""
+    """Print a one-time link for setting a password: for the first registrar, or for somebody who has
+    forgotten theirs. Earlier links become invalid."""
     with _opened(database) as found:
         try:
             invited = invite(found, account_of(name), role, full_name, email)

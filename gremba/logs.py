@@ -6,7 +6,7 @@ import structlog
 
 
 def set_up_logs() -> None:
-    """Plain tracebacks: what a student sent does not belong in a log."""
+    """Set up logging with plain tracebacks: what a student sent does not belong in a log."""
     structlog.configure(
         processors=[
             structlog.processors.add_log_level,

@@ -13,7 +13,7 @@ from gremba.actions.messages.mail_server import STANDARD_SENDER, MailServer
 
 
 class Settings(BaseSettings):
-    """How one process of the application is set up.
+    """The settings of one process.
 
     Attributes:
         database_url: see :func:`gremba.store.database.connect`.
@@ -89,7 +89,7 @@ class Settings(BaseSettings):
 
     @property
     def mail(self) -> MailServer | None:
-        """Where mail goes; None where it is kept back."""
+        """The mail server; None if mail is not sent."""
         if not self.mail_server:
             return None
         host, _, port = self.mail_server.rpartition(":")
@@ -106,10 +106,10 @@ class Settings(BaseSettings):
 
     @property
     def names(self) -> tuple[str, ...]:
-        """The hosts, one by one."""
+        """The host names."""
         return tuple(name.strip() for name in self.hosts.split(",") if name.strip())
 
     @property
     def proxies(self) -> tuple[str, ...]:
-        """The trusted proxies, one by one."""
+        """The trusted proxies."""
         return tuple(name.strip() for name in self.trusted_proxies.split(",") if name.strip())

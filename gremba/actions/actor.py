@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Actor:
-    """A person who is signed in.
+    """A signed-in person.
 
     Attributes:
         role: "student", "advisor" and so on.
@@ -19,28 +19,28 @@ class Actor:
 
     @property
     def acts_for_another(self) -> bool:
-        """Whether what they do for a student is to be kept with their name."""
+        """Whether to record the name with what is done for a student."""
         return self.role != "student"
 
     @property
     def signature(self) -> str:
-        """The name as confirmations have it."""
+        """The name on confirmations."""
         return f"{self.name}, {self.role}" if self.acts_for_another else self.name
 
     @property
     def kept_id(self) -> int | None:
-        """The id to be kept with what is done; None where the student does it."""
+        """The person's id to record; None if the student acts."""
         return self.id if self.acts_for_another else None
 
 
 @dataclass(frozen=True, slots=True)
 class SubjectStudent:
-    """Whom an action is about, and who does it."""
+    """The student an action is about, and who performs it."""
 
     student_id: int
     by: Actor
 
     @classmethod
     def alone(cls, student_id: int, name: str = "") -> SubjectStudent:
-        """A student who does it."""
+        """A student who acts for themselves."""
         return cls(student_id, Actor(student_id, name))

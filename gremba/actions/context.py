@@ -16,16 +16,16 @@ from gremba.store.registration.situations import find_student_term
 
 
 class Clock(Protocol):
-    """Tells the time, aware."""
+    """Tells the time, with its zone."""
 
     def now(self) -> datetime:
-        """The time in force."""
+        """The current time."""
         ...
 
 
 @dataclass(slots=True)
 class ActionContext:
-    """One process's way to everything that actions need.
+    """What actions need of a process: database, catalogue, clock.
 
     Attributes:
         tight: seat pools that were short of seats when they were last locked here: a hint, see
@@ -39,7 +39,7 @@ class ActionContext:
     _student_terms: dict[tuple[int, str], int] = field(default_factory=dict)
 
     def term(self, code: str) -> TermCatalogue:
-        """The term of that code.
+        """The term with this code.
 
         Raises:
             Problem: there is none.
@@ -50,8 +50,7 @@ class ActionContext:
         return found
 
     def student_term(self, student_id: int, term: TermCatalogue) -> int:
-        """The id of the row that stands for a student in a term. It never changes, so it is
-        remembered; at most one statement.
+        """The id of a student's row of a term. It never changes, so it is cached; one statement at most.
 
         Raises:
             Problem: the student is not expected in the term.

@@ -15,8 +15,8 @@ from gremba.store.done_once import claim_key
 def is_repeated(
     database: PostgresqlDatabase, person_id: int, key: str, at: datetime, action: str, *arguments: object
 ) -> bool:
-    """Whether a person has done this very thing by this key already. If not, the key is theirs with
-    the transaction that asks.
+    """Whether a person has already done this with this key. If not, the key is taken in the current
+    transaction.
 
     Raises:
         Problem: something else was done by the key.

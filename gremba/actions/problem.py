@@ -6,7 +6,7 @@ from gremba.actions.problem_kinds import ProblemKind
 
 
 class Problem(Exception):
-    """Something the caller has to know; the web turns it into a problem document (RFC 9457).
+    """An error the caller has to know about; the web layer answers it with a problem document (RFC 9457).
 
     Attributes:
         kind: what kind of problem it is.
@@ -39,7 +39,7 @@ def no_such_term(code: str) -> Problem:
 
 
 def not_expected(term: str) -> Problem:
-    """The student has no place in the term."""
+    """The student is not enrolled in the term."""
     return Problem(
         ProblemKind.NOT_IN_TERM,
         f"You have no registration for {term}. Ask the registrar's office if that is a mistake.",
@@ -57,7 +57,7 @@ def records_away() -> Problem:
 
 
 def key_used() -> Problem:
-    """A key has been sent before with something else."""
+    """The key was used before with a different request."""
     return Problem(
         ProblemKind.KEY_USED,
         "Each sending needs an Idempotency-Key of its own; only a repetition may carry the same.",
@@ -65,7 +65,7 @@ def key_used() -> Problem:
 
 
 def too_many_changes(most: int) -> Problem:
-    """A submission carries more than a cart may hold."""
+    """The submission has more changes than a cart may hold."""
     return Problem(
         ProblemKind.TOO_MANY_CHANGES,
         f"A cart holds {most} changes, and so does a sending. Send the rest afterwards.",
@@ -74,7 +74,7 @@ def too_many_changes(most: int) -> Problem:
 
 
 def too_many_submissions(seconds: int) -> Problem:
-    """Somebody sends more within a minute than anybody would by hand."""
+    """More submissions in a minute than anybody makes by hand."""
     return Problem(
         ProblemKind.SUBMISSIONS_LIMITED,
         f"Wait {seconds} seconds, then send again. Your cart is kept, and nothing of this was changed.",

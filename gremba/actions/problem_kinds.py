@@ -7,7 +7,7 @@ from enum import Enum, unique
 
 @unique
 class ProblemKind(Enum):
-    """A kind of answer other than the one hoped for. What to do about it is said where it is met.
+    """A kind of problem. Its remedy is given where it is raised.
 
     Attributes:
         code: stable name, as it stands in ``/problems/NAME`` (RFC 9457, type).

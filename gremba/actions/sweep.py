@@ -46,7 +46,7 @@ _MANY = 200
 
 
 def sweep(context: ActionContext, terms: Sequence[TermCatalogue]) -> int:
-    """Let offers lapse, close waitlists, serve freed seats; gives how many entries moved.
+    """Expire offers, close waitlists, and give freed seats; returns how many entries moved.
 
     Statements where there is nothing to do: two, and two a term; one or two more where waitlists
     have closed or sections are cancelled.
@@ -90,7 +90,7 @@ def _close(context: ActionContext, term: TermCatalogue) -> int:
 def _end_all(
     context: ActionContext, entries: Sequence[EntryRow], state: WaitlistState, kind: MessageKind, cause: str
 ) -> int:
-    """End entries, each by itself: one that fails delays no other. Gives how many were ended."""
+    """Ends entries one by one, so that a failure delays no other. Returns how many ended."""
     ended = 0
     for entry in entries:
         try:
@@ -110,7 +110,7 @@ def _end(
     kind: MessageKind,
     cause: str,
 ) -> int:
-    """End an entry, if it is still as it was."""
+    """Ends an entry unless it has changed."""
     with connected(context.database) as database, database.atomic():
         # The student's row too: no decision on them speaks of an entry that ends meanwhile.
         lock_student_terms(database, [entry.student_term_id])
@@ -131,7 +131,7 @@ def _end(
 
 
 class Sweeper(LongLivedThread):
-    """Does something over and over for the terms there are.
+    """A thread that does something over and over for all terms.
 
     Args:
         work: what it does.
@@ -163,8 +163,8 @@ def _close_trades(context: ActionContext, terms: Sequence[TermCatalogue]) -> Non
 
 
 class Sweepers:
-    """Offers and lapses, and apart from them, since they are no promise to anybody, trades; due dates, which
-    take long when they come; and requests to people."""
+    """The threads that give seats, find trades, act on due dates, and follow requests. They are separate so
+    that slow work delays no other."""
 
     def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
         self._due_dates = DueDates(context)
@@ -176,27 +176,27 @@ class Sweepers:
 
     @property
     def threads(self) -> tuple[LongLivedThread, ...]:
-        """All of them."""
+        """All threads."""
         return (self._offers, self._trades, self._dues, self._requests)
 
     def start(self) -> None:
-        """Begin."""
+        """Start them."""
         for thread in self.threads:
             thread.start()
 
     def wake(self, _: str = "") -> None:
-        """There is something to do."""
+        """Start the next pass now."""
         self._offers.wake()
         self._trades.wake()
 
     def clock_moved(self) -> None:
-        """It is another time: everything is looked at anew."""
+        """Start over after the clock was set."""
         self._due_dates.forget()
         self._dues.wake()
         self._requests.wake()
         self.wake()
 
     def stop(self) -> None:
-        """End them all."""
+        """End them."""
         for thread in self.threads:
             thread.stop()

@@ -16,7 +16,7 @@ _TRIES = 5
 
 
 def hold_term(context: ActionContext, term: TermCatalogue) -> None:
-    """Keep a term from being changed until the transaction ends. One statement, the last that locks.
+    """Keep a term from changing until the transaction ends. One statement, the last one that locks.
 
     Raises:
         TermMoved: it has changed already.
@@ -26,7 +26,7 @@ def hold_term(context: ActionContext, term: TermCatalogue) -> None:
 
 
 def with_terms_as_they_are(context: ActionContext, work: Callable[[], T]) -> T:
-    """Do something in a transaction of its own; where a term has moved, read it again and start over.
+    """Run something in a transaction; if a term has changed, reload it and retry.
 
     Raises:
         Problem: the terms keep changing.

@@ -42,7 +42,7 @@ from gremba.store.windows import (
 
 @dataclass(frozen=True, slots=True)
 class Preview:
-    """What a rule would come to as things stand."""
+    """The result of an assignment as things stand."""
 
     assignment: Assignment
     habit: Habit
@@ -51,7 +51,7 @@ class Preview:
 def preview_assignment(
     context: ActionContext, code: str, rule: AssignmentRule, *, moves_assigned: bool
 ) -> Preview:
-    """Assign, and keep nothing of it.
+    """Assign without keeping anything.
 
     Raises:
         Problem: there is no such term, or the rule cannot be followed.
@@ -71,8 +71,7 @@ def publish_assignment(
     digest: str,
     person_id: int,
 ) -> list[Assigned]:
-    """Assign, give the windows out, and tell everybody theirs; in a term that is being prepared they are told
-    when it is opened.
+    """Assign windows, store them, and tell everybody; in a term in setup, students are told when it opens.
 
     Args:
         digest: of the assignment that was looked at.
@@ -109,7 +108,7 @@ def publish_assignment(
 
 
 def tell_windows(database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime) -> None:
-    """Tell everybody their window: of a term that nobody has seen before this."""
+    """Tell everybody their window in a term that opens for the first time."""
     told = (
         (row, window_message(term, *windows[0]))
         for row, windows in windows_to_come(database, term.id, now).items()
@@ -145,7 +144,7 @@ def _told(
 
 @dataclass(frozen=True, slots=True)
 class WindowWanted:
-    """A window for one student.
+    """A window to give to one student.
 
     Attributes:
         before: when the window opens that is to become another one; None for one more.
@@ -161,7 +160,7 @@ class WindowWanted:
 def give_window(
     context: ActionContext, code: str, student_id: int, wanted: WindowWanted, person_id: int
 ) -> list[OwnWindow]:
-    """Give one student a window, or another one instead; gives those there are then.
+    """Give a student a window, or replace one; returns all of them.
 
     Raises:
         Problem: there is no such term or student, the times are not in order, or the window meant is

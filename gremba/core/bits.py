@@ -4,7 +4,7 @@ from __future__ import annotations
 
 
 def bits_of(mask: int) -> list[int]:
-    """The members of a set, ascending. For sets of a few; those of a whole term are read by
+    """The members of a bit set, ascending. For small sets; those of a whole term are read by
     :func:`gremba.core.catalogue.search.index.indexes`."""
     found = []
     while mask:

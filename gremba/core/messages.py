@@ -17,7 +17,7 @@ Facts = Mapping[str, str | int]
 
 
 class MessageKind(StrEnum):
-    """What is told."""
+    """The kinds of messages."""
 
     OFFERED = "offered"
     REGISTERED = "registered"
@@ -59,7 +59,7 @@ OF_MONEY = frozenset(
 
 @dataclass(frozen=True, slots=True)
 class Template:
-    """The words of a kind, with its facts in braces.
+    """The wording of a kind, with its facts in braces.
 
     Attributes:
         body: sentences; one is left out where a fact that it names is not there.
@@ -72,7 +72,7 @@ class Template:
 
     @property
     def needed(self) -> frozenset[str]:
-        """The facts without which a message says too little."""
+        """The facts the wording requires."""
         return frozenset().union(*map(_facts_of, (self.title, *self.body))) - self.optional
 
 
@@ -303,19 +303,19 @@ TEMPLATES: Mapping[MessageKind, Template] = {
 
 @dataclass(frozen=True, slots=True)
 class Message:
-    """Something that a student is told."""
+    """A message to a student."""
 
     kind: MessageKind
     facts: Facts
 
     @property
     def title(self) -> str:
-        """In one line."""
+        """The subject line."""
         return TEMPLATES[self.kind].title.format_map(_Facts(self.facts))
 
     @property
     def body(self) -> str:
-        """All that is to be said, in sentences."""
+        """The text."""
         known = self.facts.keys()
         said = [s for s in TEMPLATES[self.kind].body if _facts_of(s) <= known]
         return " ".join(s.format_map(self.facts) for s in said)

@@ -12,7 +12,7 @@ _PIECE = 256
 
 
 def normalized(text: str, form: Literal["NFKC", "NFKD"]) -> str:
-    """A text in a normalisation form (Unicode Standard Annex 15), piece by piece.
+    """A text in a normalization form (Unicode Standard Annex 15), in pieces.
 
     Bringing marks into their order takes time that grows with the square of how many stand behind
     one letter, so no piece is longer than 256 signs. Pieces end before a sign that is no mark, where
@@ -34,13 +34,13 @@ def normalized(text: str, form: Literal["NFKC", "NFKD"]) -> str:
 
 
 def has_odd_signs(text: str) -> bool:
-    """Whether there are signs in a text that cannot be seen and alter how the rest is shown:
-    controls other than a new line or tab, marks of direction, and halves of characters."""
+    """Whether a text has invisible characters that change how the rest is shown: controls other than
+    newline and tab, bidirectional marks, and lone surrogates."""
     return any(map(_is_odd, text))
 
 
 def plain(text: str) -> str:
-    """A text on one line, with a blank for each sign that cannot be seen."""
+    """A text on one line, with spaces in place of invisible characters."""
     return "".join(" " if c in "\n\t" or _is_odd(c) else c for c in text)
 
 
@@ -50,7 +50,7 @@ def _is_odd(sign: str) -> bool:
 
 
 def begins_formula(text: str) -> bool:
-    """Whether a spreadsheet program may run a cell with this text.
+    """Whether a spreadsheet may execute a cell with this text.
 
     True also where blanks, line breaks or invisible characters precede the sign, and for full-width signs.
     """
@@ -62,7 +62,7 @@ _SIGNS = ("=", "+", "-", "@")
 
 
 def defused(text: str) -> str:
-    """The text with an apostrophe in front where a spreadsheet program may run it.
+    """The text, prefixed with an apostrophe if a spreadsheet may execute it.
 
     A text that begins with an apostrophe gets another: :func:`as_before_defusing` restores every text.
     """
@@ -70,7 +70,7 @@ def defused(text: str) -> str:
 
 
 def as_before_defusing(cell: str) -> str:
-    """The text that :func:`defused` was given; a text that it never wrote stays as it is."""
+    """The text that :func:`defused` was given; a text it never wrote stays as it is."""
     rest = cell[1:]
     return rest if cell.startswith("'") and (rest.startswith("'") or begins_formula(rest)) else cell
 

@@ -6,7 +6,7 @@ from enum import StrEnum
 
 
 class ClearanceKind(StrEnum):
-    """What everybody has to have done before registering for a term."""
+    """The items of the registration checklist."""
 
     AGREEMENT = "agreement"
     DETAILS = "details"
@@ -16,7 +16,7 @@ class ClearanceKind(StrEnum):
 
 
 class Component(StrEnum):
-    """What kind of class a section is."""
+    """The kind of class."""
 
     LECTURE = "lecture"
     SEMINAR = "seminar"
@@ -36,7 +36,7 @@ class Delivery(StrEnum):
 
 
 class RepeatPolicy(StrEnum):
-    """What becomes of a course that is taken again."""
+    """What repeating a course counts."""
 
     NEVER_AFTER_A_PASS = "never after a pass"
     BEST_COUNTS = "best counts"
@@ -45,14 +45,14 @@ class RepeatPolicy(StrEnum):
 
 
 class WaitlistWay(StrEnum):
-    """How a seat goes to the head of a waitlist: offered for a while, or given at once."""
+    """How a waitlist gives a seat: offered for a time, or registered automatically."""
 
     OFFER = "offer"
     AUTOMATIC = "automatic"
 
 
 class ReservedFor(StrEnum):
-    """By what it is said for whom seats are reserved."""
+    """The kind of group that seats are reserved for."""
 
     COHORT = "cohort"
     PROGRAM = "program"
@@ -61,14 +61,14 @@ class ReservedFor(StrEnum):
 
 
 class AssignedTo(StrEnum):
-    """By what a group is named that chooses before the others."""
+    """The kind of a priority group for windows."""
 
     COHORT = "cohort"
     PROGRAM = "program"
 
 
 class Role(StrEnum):
-    """What somebody is at the college."""
+    """A person's role at the college."""
 
     STUDENT = "student"
     ADVISOR = "advisor"
@@ -78,7 +78,7 @@ class Role(StrEnum):
 
 
 class TermState(StrEnum):
-    """How far a term is."""
+    """The state of a term."""
 
     PREPARED = "in preparation"
     """Only the registrar sees it."""
@@ -95,7 +95,7 @@ class ClearedBy(StrEnum):
 
 
 class Stopped(StrEnum):
-    """What a hold stops."""
+    """What a hold blocks."""
 
     ADD = "add"
     WAIT = "wait"
@@ -104,7 +104,7 @@ class Stopped(StrEnum):
 
 
 class Waiver(StrEnum):
-    """What a permission code or a grant may lift. Conflict and hold only where it says so."""
+    """What a permission code or approval can override. Conflict and hold only if it says so."""
 
     CONSENT = "consent"
     SEATS = "seats"
@@ -118,7 +118,7 @@ class Waiver(StrEnum):
 
 
 class RegistrationState(StrEnum):
-    """What has become of a registration."""
+    """The state of a registration."""
 
     REGISTERED = "registered"
     DROPPED = "dropped"
@@ -134,7 +134,7 @@ class RegistrationEventKind(StrEnum):
 
 
 class WaitlistState(StrEnum):
-    """What has become of a waitlist entry; the first two are open."""
+    """The state of a waitlist entry; the first two are open."""
 
     WAITING = "waiting"
     OFFERED = "offered"
@@ -146,7 +146,7 @@ class WaitlistState(StrEnum):
 
     @property
     def is_open(self) -> bool:
-        """Whether it still stands in the waitlist, or a seat is held for it."""
+        """Whether it still waits or has an offer."""
         return self in (WaitlistState.WAITING, WaitlistState.OFFERED)
 
 
@@ -167,15 +167,15 @@ class WaitlistEventKind(StrEnum):
 
 
 class Blocked(StrEnum):
-    """Why an entry is not looked at until something changes: only seats reserved for others are left,
-    or the decision stops its student."""
+    """Why an entry is skipped until something changes: only reserved seats are left, or a rule blocks its
+    student."""
 
     RESERVED = "reserved"
     STOPPED = "stopped"
 
 
 class PermissionState(StrEnum):
-    """What has become of a request to somebody; the first two are open."""
+    """The state of a request; the first two are open."""
 
     OPEN = "open"
     ASKED_BACK = "asked back"
@@ -187,12 +187,12 @@ class PermissionState(StrEnum):
 
     @property
     def is_open(self) -> bool:
-        """Whether somebody has still to say something."""
+        """Whether it is still to be decided."""
         return self in (PermissionState.OPEN, PermissionState.ASKED_BACK)
 
 
 class FileType(StrEnum):
-    """What may be attached to a request, by its media type."""
+    """The media types of attachments."""
 
     PDF = "application/pdf"
     PNG = "image/png"
@@ -217,7 +217,7 @@ class PermissionEventKind(StrEnum):
 
 
 class PaymentState(StrEnum):
-    """What has become of a payment."""
+    """The state of a payment."""
 
     WAITING = "waiting"
     APPROVED = "approved"
@@ -226,14 +226,14 @@ class PaymentState(StrEnum):
 
 
 class WeekLinkKind(StrEnum):
-    """What a link to a week is for: a calendar that reads it again and again, or showing it."""
+    """What a schedule link is for: a calendar subscription, or sharing."""
 
     CALENDAR = "calendar"
     SHARE = "share"
 
 
 class SignInResult(StrEnum):
-    """What came of an attempt to sign in; open while it is being verified."""
+    """The result of an attempt to sign in; open while it is verified."""
 
     OPEN = "open"
     RIGHT = "right"
@@ -242,7 +242,7 @@ class SignInResult(StrEnum):
 
 
 class AuditKind(StrEnum):
-    """What is noted about access."""
+    """What is recorded about access."""
 
     SIGNED_IN = "signed in"
     SIGN_IN_FAILED = "sign-in failed"

@@ -33,7 +33,7 @@ _SPONSORS = ("Guild of Coopers", "Millrace Savings Society", "Hedge and Wall Tru
 
 
 def fill_accounts(context: ActionContext) -> None:
-    """Give every student an account: classes, what was paid and what is promised; and Bram his own."""
+    """Give every student an account: rate class, payments, and anticipated payments; and Bram his own."""
     rng = random.Random(_SEED)
     thaw, harvest = context.term(THAW.code), context.term(HARVEST.code)
     student = models.Student
@@ -67,7 +67,7 @@ def _accounts(database: PooledPostgresqlDatabase, term: TermCatalogue) -> Iterat
 def _paid(
     rng: random.Random, accounts: dict[int, Account], share: float, when: datetime, origin: str
 ) -> Iterator[NewEntry]:
-    """Most pay all; of the others some part of it.
+    """Most pay everything; the others a part.
 
     Args:
         share: of those who pay all.
@@ -132,7 +132,7 @@ def _anticipated_payment(
 
 
 def _choose_bram(database: PooledPostgresqlDatabase, harvest: TermCatalogue) -> int:
-    """A third-year student of the crowd, of the valley and in nobody's way, takes the name of Bram Oakes."""
+    """A third-year resident student of the crowd becomes Bram Oakes."""
     own, person, student = models.Registration, models.Person, models.Student
     holder, hold = models.StudentTerm, models.Hold
     held = hold.select(hold.student).where(hold.lifted_at.is_null())
@@ -171,7 +171,7 @@ def _choose_bram(database: PooledPostgresqlDatabase, harvest: TermCatalogue) -> 
 
 
 def _drop_of_bram(database: PooledPostgresqlDatabase, thaw: TermCatalogue, bram: int) -> None:
-    """In Thaw Bram dropped a course in the third week: half of it came back."""
+    """In Thaw, Bram dropped a course in the third week, with a refund of half."""
     own, happened = models.Registration, models.RegistrationEvent
     row = _row(database, bram, thaw.id)
     courses = own.select(own.id, own.section_id).where(own.student_term_id == row, own.credits > 0)

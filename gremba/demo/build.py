@@ -80,7 +80,7 @@ SHARES = {"thaw-2027": 1.0, "high-summer-2027": 0.25, "harvest-2027": 1.0}
 
 @dataclass
 class Build:
-    """The demo while it is made."""
+    """The demo while it is built."""
 
     rng: random.Random
     tables: Tables = field(default_factory=Tables)
@@ -91,7 +91,7 @@ class Build:
 
 
 def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
-    """Fill a database with the demo; what it holds of an older one goes first.
+    """Fill a database with the demo; an older demo in it is dropped first.
 
     Args:
         say: told what is being done, a line at a time.
@@ -142,7 +142,7 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
 
 
 def _tell_of_offers(database: PooledPostgresqlDatabase, term: TermCatalogue) -> None:
-    """The messages that came with the offers there are; they have been mailed long ago."""
+    """The messages about open offers; they were mailed long ago."""
     offered = WaitlistEntry.state == WaitlistState.OFFERED
     for entry in fetch(database, WaitlistEntry.select().where(offered), SimpleNamespace):
         section = term.by_id[entry.section_id]
@@ -357,7 +357,7 @@ def _students(build: Build, courses: tuple[CoursePlan, ...]) -> Records:
 
 
 def _reached(student: int) -> dict[str, str]:
-    """How a student is reached; the numbers are of the range kept for stories (555-01xx)."""
+    """Contact details; the phone numbers are of the range reserved for fiction (555-01xx)."""
     return {
         "phone": f"555-01{student % 100:02d}",
         "address": f"{student % 90 + 3} Quern Lane, Brindlemere",
@@ -452,8 +452,8 @@ def _assign_windows(build: Build) -> None:
 
 
 def _thaw_waitlists(build: Build) -> None:
-    """What became of the running term's waitlists: the further ahead a place was, the likelier it
-    came up before classes began; labs move less than lectures."""
+    """The results of the running term's waitlists: the better the position, the more likely a seat; labs
+    move less than lectures."""
     rng = random.Random(SEED + 1)
     opened, closed = at(THAW.first - timedelta(60), 9), at(THAW.first - timedelta(1), 22)
     for section in build.sections[THAW.code]:
@@ -477,7 +477,7 @@ def _thaw_waitlists(build: Build) -> None:
 
 
 def _thaw_registrations(build: Build) -> None:
-    """Courses in progress are sections of the running term, as far as they fit a week."""
+    """Courses in progress become sections of the running term, as far as they fit a schedule."""
     tables = build.tables
     options: dict[str, list[SectionPlan]] = {}
     for section in build.sections[THAW.code]:

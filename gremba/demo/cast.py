@@ -11,7 +11,7 @@ PASSWORD = "orchard-gate"
 
 @dataclass(frozen=True)
 class Player:
-    """Somebody to sign in as."""
+    """A person to sign in as."""
 
     username: str
     full_name: str

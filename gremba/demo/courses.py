@@ -24,7 +24,7 @@ _TESTS = {"field": "field test", "placement": "placement test"}
 
 @dataclass(frozen=True)
 class CoursePlan:
-    """A line of the list."""
+    """A line of the course list."""
 
     id: int
     subject: str
@@ -56,18 +56,18 @@ class CoursePlan:
 
     @property
     def fee_cents(self) -> int:
-        """A fee for materials."""
+        """The materials fee."""
         found = re.search(r"fee:(\d+)", " ".join(self.marks))
         return int(found[1]) * 100 if found else 0
 
     def marked(self, mark: str) -> bool:
-        """Whether the line carries a mark."""
+        """Whether the line has a mark."""
         return mark in self.marks
 
 
 @cache
 def read_courses() -> tuple[dict[str, str], tuple[CoursePlan, ...]]:
-    """Subjects with their names, and all courses, in the order of the list."""
+    """Subjects with their names, and all courses in order."""
     subjects: dict[str, str] = {}
     courses: list[CoursePlan] = []
     subject = ""

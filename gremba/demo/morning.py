@@ -25,18 +25,18 @@ BATCH = 64
 
 @dataclass
 class SetClock:
-    """A clock that stands where it was put."""
+    """A clock that stands still."""
 
     time: datetime
 
     def now(self) -> datetime:
-        """The time it was put to."""
+        """The time it was set to."""
         return self.time
 
 
 @dataclass
 class Crowd:
-    """Students choosing sections as people do: what fits, not what is free."""
+    """Students choosing sections as people do: what fits, whether or not it is full."""
 
     rng: random.Random
     records: Records
@@ -49,7 +49,7 @@ class Crowd:
                 self.by_course.setdefault(section.course.key, []).append(section)
 
     def choose(self, student: StudentPlan, wanted: float) -> list[str]:
-        """Reference numbers of a week that fits together, of about so many credits."""
+        """Reference numbers of a schedule without conflicts and with about that many credits."""
         week = {"first": 0, "second": 0}
         credits = 0.0
         chosen: list[str] = []
@@ -77,7 +77,7 @@ class Crowd:
         return chosen
 
     def _in_taste(self, course: str) -> list[SectionPlan]:
-        """The course's sections, the earlier listed liked better: that is how queues arise."""
+        """The course's sections, earlier ones preferred: this is how waitlists form."""
         options = self.by_course.get(course, [])
         liked = [(self.rng.random() ** (1 + 0.4 * n), n, s) for n, s in enumerate(options)]
         return [s for _, _, s in sorted(liked, key=lambda x: (-x[0], x[1]))]
@@ -85,7 +85,7 @@ class Crowd:
 
 @dataclass
 class Morning:
-    """Puts the crowd's choices through, in the order of their windows."""
+    """Submits the crowd's choices in the order of their windows."""
 
     context: ActionContext
     clock: SetClock
@@ -99,7 +99,7 @@ class Morning:
         turn: str,
         tick: Callable[[int], None],
     ) -> list[tuple[StudentPlan, Confirmation, list[str]]]:
-        """Send everybody's wishes; a batch counts as sent at its last student's time.
+        """Submit everybody's choices; a batch counts as sent at its last student's time.
 
         Raises:
             RuntimeError: a sending had no confirmation, so the demo would not be what it says.
@@ -117,7 +117,7 @@ class Morning:
         return answered
 
     def one(self, student: StudentPlan, at: datetime, kind: Kind, numbers: Sequence[str], turn: str) -> None:
-        """Send one student's changes."""
+        """Submit one student's changes."""
         self.clock.time = at
         request = Request(tuple(Change(kind, n) for n in numbers), Mode.EACH)
         process_submissions(self.context, [self._make(student, request, turn)])
@@ -137,7 +137,7 @@ class Morning:
         )
 
     def queue_up(self, rng: random.Random, until: datetime) -> int:
-        """Those who were refused a full section wait for it, as far as its waitlist has room."""
+        """Students refused a full section join its waitlist, as far as it has room."""
         database = self.context.database
         with connected(database), database.atomic():
             asked = send_sql(
@@ -174,7 +174,7 @@ class Morning:
         return len(entries)
 
     def offer(self, student: StudentPlan, number: str, joined: datetime) -> None:
-        """The seat just freed in a section is held for a student until the offer lapses."""
+        """Offer the freed seat of a section to a student until the offer expires."""
         section = self.term.by_number[number]
         with connected(self.context.database) as database:
             new = WaitlistEntry.insert(
@@ -191,5 +191,5 @@ class Morning:
 
 
 def early_time(rng: random.Random, opens: datetime) -> datetime:
-    """When somebody sends within the first half hour of a window, mostly in its first minutes."""
+    """A time within the first half hour of a window, mostly in its first minutes."""
     return opens + timedelta(seconds=int(rng.expovariate(1 / 240)) % 1700)

@@ -23,7 +23,7 @@ worth""".split()
 
 
 def names(rng: random.Random, taken: set[str]) -> Iterator[tuple[str, str]]:
-    """Full names with a username of their own, none of them taken."""
+    """Full names with unique user names."""
     used: set[str] = set()
     while True:
         first, last = rng.choice(FIRST), rng.choice(LAST_HEAD) + rng.choice(LAST_TAIL)

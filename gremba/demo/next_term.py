@@ -24,7 +24,7 @@ NEXT_THAW = NewTerm(
 
 
 def prepare_next_term(context: ActionContext) -> None:
-    """Make it, and put its faults in: two classes in one room, and one that goes on after its session."""
+    """Copy the term and add errors: two classes in one room, and one past the end of its session."""
     carry_term_forward(context, THAW.code, NEXT_THAW)
     _fit_limits(context)
     term = context.term(NEXT_THAW.code)
@@ -39,7 +39,7 @@ def prepare_next_term(context: ActionContext) -> None:
 
 
 def _fit_limits(context: ActionContext) -> None:
-    """Everybody has a chair, and a place in a lab: rooms and labs of the running term were larger."""
+    """Lowers limits to room and lab sizes."""
     term = context.term(NEXT_THAW.code)
     with connected(context.database) as database:
         facts = read_term_facts(database, term.id)

@@ -33,7 +33,7 @@ _SPARE = 4
 
 
 def add_rooms(tables: Tables) -> None:
-    """Every room that something meets in, with its capacity."""
+    """Add every room in use, with its capacity."""
     pools = {p["id"]: p["seat_limit"] for p in tables.rows["seat_pools"]}
     sections = {s["id"]: s for s in tables.rows["sections"]}
     largest: dict[tuple[str, str], int] = {}
@@ -47,14 +47,14 @@ def add_rooms(tables: Tables) -> None:
 
 
 def add_heads(tables: Tables, teachers: dict[str, list[int]], petra: int) -> None:
-    """Somebody who decides for each subject."""
+    """Add a department head for each subject."""
     for subject, people in teachers.items():
         head = petra if subject == PETRAS_DEPARTMENT else people[-1]
         tables.add_link("department_heads", subject=subject, person_id=head)
 
 
 def take_waitlist_away(tables: Tables) -> None:
-    """One class of Petra's has no waitlist: for a seat in it one asks."""
+    """Remove the waitlist of one of Petra's sections: seats in it are requested."""
     subject, number = WITHOUT_WAITLIST.split()
     courses = {c["id"] for c in tables.rows["courses"] if (c["subject"], c["number"]) == (subject, number)}
     for section in tables.rows["sections"]:
@@ -63,7 +63,7 @@ def take_waitlist_away(tables: Tables) -> None:
 
 
 def play_requests(morning: Morning, cast: dict[str, StudentPlan], others: Sequence[StudentPlan]) -> None:
-    """Three requests wait for Petra, and Isolde has been told yes.
+    """Leave three requests for Petra, and approve one of Isolde's.
 
     Raises:
         LookupError: nobody of the crowd is as the scenario has it.
@@ -125,7 +125,7 @@ def _ask(
     fits: Callable[[Asking], bool],
     words: str,
 ) -> StudentPlan:
-    """Have the first student ask for whom this is all that is missing; gives the student."""
+    """Has the first student for whom this is the only obstacle make a request; returns the student."""
     for section in sections:
         for student in students[:400]:
             look = look_at_asking(morning.context, student.id, morning.term.code, section.reference_number)
@@ -137,7 +137,7 @@ def _ask(
 
 
 def _late_add(morning: Morning, petra: Actor, students: Sequence[StudentPlan]) -> None:
-    """Somebody has sat in one of Petra's classes of the running term since January, and stands on no list."""
+    """A student who has attended one of Petra's classes since January without being registered."""
     thaw = morning.context.term(THAW.code)
     windows = models.Window
     for section in thaw.sections:
@@ -169,7 +169,7 @@ def _late_add(morning: Morning, petra: Actor, students: Sequence[StudentPlan]) -
 
 
 def _say_yes_to(morning: Morning, petra: Actor, isolde: StudentPlan, mine: Sequence[Section]) -> None:
-    """Isolde has asked to have one of Petra's classes in the place of one of her own, and may."""
+    """Approves Isolde's request for one of Petra's sections in place of one of her own."""
     me = SubjectStudent.alone(isolde.id, isolde.full_name)
     code, row = morning.term.code, morning.rows_of[isolde.id]
     with connected(morning.context.database) as database:
@@ -201,7 +201,7 @@ def _take_out(morning: Morning, row: int, section: Section) -> None:
 
 
 def certificate() -> bytes:
-    """A page as a PDF (ISO 32000-2, 7.5, from memory), with a few made-up lines."""
+    """A PDF page (ISO 32000-2, 7.5, from memory) with a few made-up lines."""
     lines = ("Evening School of Underwood", "Certificate", "Clay and kiln, 60 hours, passed with merit")
     shown = " T* ".join(f"({line}) Tj" for line in lines)
     drawn = f"BT /F1 18 Tf 26 TL 72 700 Td {shown} ET".encode()

@@ -77,7 +77,7 @@ def _parts(morning: Morning, section: Section) -> list[list[Section]]:
 
 
 def _find(morning: Morning, student: StudentPlan, course: str) -> list[str]:
-    """Numbers of the first section of a course, with its lab, that would go through."""
+    """Numbers of a course's first section that would succeed, with its lab."""
     for section in morning.term.by_course.get(course, ()):
         if not section.carries_credit:
             continue
@@ -99,7 +99,7 @@ def _full_schedule(morning: Morning, crowd: Crowd, isolde: StudentPlan) -> None:
 
 
 def _offer(morning: Morning, isolde: StudentPlan, early: Sequence[StudentPlan]) -> None:
-    """The studio fills up on Friday; on Sunday one leaves, and the seat is offered to Isolde."""
+    """The studio fills up on Friday; on Sunday a student drops it, and the seat is offered to Isolde."""
     section = min(
         (s for s in morning.term.by_course[OFFERED_COURSE] if not s.cancelled),
         key=lambda s: s.reference_number,
@@ -135,7 +135,7 @@ def _begin_well(morning: Morning, wren: StudentPlan) -> None:
 
 
 def _agree_plan(morning: Morning, juniper: StudentPlan) -> None:
-    """What Juniper and Idris agreed on in March, five courses, two of them with others that would do."""
+    """The plan Juniper and Idris agreed on in March: five courses, two with alternatives."""
     code = morning.term.code
     lines = [
         PlanLine(code, ("APIC 240",), note="The craft course that the program counts on."),
@@ -154,7 +154,7 @@ def _agree_plan(morning: Morning, juniper: StudentPlan) -> None:
 
 
 def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
-    """Into Isolde's cart: a section with seats that clashes with one she holds."""
+    """Adds a section with seats and a time conflict to Isolde's cart."""
     situation = _situation(morning, isolde)
     morning.clock.time = MORNING - timedelta(minutes=14)
     for section in morning.term.sections:
@@ -180,7 +180,7 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
 
 
 def _wait_elsewhere(morning: Morning, isolde: StudentPlan) -> None:
-    """Isolde joins the waitlist of one more full section."""
+    """Isolde joins the waitlist of another full section."""
     situation = _situation(morning, isolde)
     held = {h.section.course.key for h in situation.held}
     own, seats, waits = models.Section, models.SeatPool, models.WaitlistEntry
@@ -217,7 +217,7 @@ def _wait_elsewhere(morning: Morning, isolde: StudentPlan) -> None:
 
 
 def _fill_cart(morning: Morning, student: StudentPlan, courses: Sequence[str], at: datetime) -> None:
-    """Put a section of each course that fits, with a lab where it has one, into a cart."""
+    """Add a section of each course that fits, with its lab, to a cart."""
     morning.clock.time = at
     chosen: list[Section] = []
     week = [h.section for h in _situation(morning, student).held]

@@ -14,13 +14,13 @@ ZONE = ZoneInfo("America/New_York")
 
 
 def at(day: date, hour: int, minute: int = 0, second: int = 0) -> datetime:
-    """A moment on the campus."""
+    """A moment on campus."""
     return datetime.combine(day, time(hour, minute, second), ZONE)
 
 
 @dataclass(frozen=True)
 class SessionPlan:
-    """A session, its deadlines counted in days from its first."""
+    """A session, its deadlines in days from its first."""
 
     code: str
     name: str
@@ -50,7 +50,7 @@ class SessionPlan:
 
 @dataclass(frozen=True)
 class TermPlan:
-    """A term with its sessions, and where its reference numbers begin."""
+    """A term with its sessions and its first reference number."""
 
     code: str
     name: str
@@ -125,7 +125,7 @@ OFFER_UNTIL = at(date(2027, 4, 19), 10, 52)
 
 
 def moments() -> list[tuple[str, datetime]]:
-    """The moments that matter, earliest first."""
+    """The important moments, earliest first."""
     full = HARVEST.sessions[0].row()
     return [
         ("The first morning", MORNING),

@@ -53,7 +53,7 @@ _SCALE = GradeScale()
 
 @dataclass
 class StudentPlan:
-    """A student while the demo is made."""
+    """A student while the demo is built."""
 
     id: int
     username: str
@@ -74,7 +74,7 @@ class StudentPlan:
 
 
 class Records:
-    """Makes up what a student has taken, term by term, in an order that requisites allow."""
+    """Makes up academic records, term by term, in an order that requisites allow."""
 
     def __init__(self, rng: random.Random, courses: Sequence[CoursePlan]) -> None:
         self._rng = rng
@@ -82,7 +82,7 @@ class Records:
         self._by_level = {n: [c for c in self._courses if c.level <= n] for n in range(1, 5)}
 
     def fill(self, tables: Tables, student: StudentPlan, terms: int) -> None:
-        """Write a record of so many terms, the last of them in progress."""
+        """Write a record of that many terms, the last one in progress."""
         rng = self._rng
         for test, chance in (("placement test", 0.85), ("field test", 0.12)):
             if rng.random() < chance:
@@ -113,7 +113,7 @@ class Records:
         return chosen
 
     def wishes(self, student: StudentPlan, level: int, many: int) -> list[CoursePlan]:
-        """Courses the student could take and has not passed, the most fitting first."""
+        """Courses the student could take and has not passed, best fit first."""
         home = PROGRAMS[student.program]
         weighted: list[tuple[float, int, CoursePlan]] = []
         for course in self._by_level[level]:
@@ -156,7 +156,7 @@ class Records:
 def enter(
     tables: Tables, student: StudentPlan, key: str, credits: float, term: str, grade: str | None
 ) -> None:
-    """Write one line of a record, and note what it changes for the student."""
+    """Write a line of a record, and update the student's plan."""
     tables.add(
         "record_entries",
         student_id=student.id,
@@ -173,7 +173,7 @@ def enter(
 
 
 def meets(student: StudentPlan, node: Requisite | None) -> bool:
-    """Whether a student may reckon with a course: a quick reading of its requisites.
+    """A quick check whether a student likely meets a course's requisites.
 
     Only for choosing what to wish for; whether it goes through is decided by the rules.
     """
@@ -196,14 +196,14 @@ def meets(student: StudentPlan, node: Requisite | None) -> bool:
 
 
 def standing_of(rng: random.Random, student: StudentPlan) -> str:
-    """Probation for those with poor grades, and a few others."""
+    """Probation for poor grades, and for a few others."""
     letters = [g for g in student.passed.values() if g in _LETTERS]
     poor = letters and sum(_LETTERS.index(g) for g in letters) / len(letters) > 8
     return "probation" if poor or rng.random() < 0.01 else "good"
 
 
 def hold_row(student_id: int, rng: random.Random, placed: Any) -> dict[str, Any]:
-    """A hold such as some students have."""
+    """A typical hold."""
     kinds: list[dict[str, Any]] = [
         {
             "kind": "fee",

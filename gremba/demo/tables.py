@@ -31,17 +31,17 @@ class Tables:
         self.rows: dict[str, list[dict[str, Any]]] = defaultdict(list)
 
     def add(self, table: str, **values: Any) -> int:
-        """Add a row with the next id; gives the id."""
+        """Add a row with the next id; returns the id."""
         number = len(self.rows[table]) + 1
         self.rows[table].append({"id": number, **values})
         return number
 
     def add_link(self, table: str, **values: Any) -> None:
-        """Add a row to a table that has no id of its own."""
+        """Add a row to a table without an id."""
         self.rows[table].append(values)
 
     def write(self, database: PooledPostgresqlDatabase) -> None:
-        """Copy everything into the tables, and let their sequences go on from there."""
+        """Copy all rows into the tables, and advance their sequences."""
         connection = database.connection()
         with connection.cursor() as cursor:
             for table in sorted(self.rows, key=_ORDER.index):

@@ -122,7 +122,7 @@ HALF_SLOTS: list[list[Hours]] = [
 
 @dataclass(frozen=True)
 class Teaching:
-    """How the sections of a kind of course look."""
+    """What the sections of a kind of course look like."""
 
     slots: Sequence[list[Hours]]
     campus: str | None
@@ -175,7 +175,7 @@ IN_THREE_PARTS = "MECH 215"
 
 @dataclass(frozen=True)
 class SectionPlan:
-    """A section as the demo's students see it when they choose."""
+    """A section as the demo's students see it when choosing."""
 
     id: int
     number: str
@@ -191,7 +191,7 @@ class SectionPlan:
 
 
 class TermTimetable:
-    """Makes the sections of one term, so that no room and no teacher is needed twice at once."""
+    """Creates the sections of one term without using a room or an instructor twice at once."""
 
     def __init__(
         self,
@@ -214,7 +214,7 @@ class TermTimetable:
         self.sections: list[SectionPlan] = []
 
     def fill(self, courses: Sequence[CoursePlan], sessions: dict[str, int]) -> None:
-        """Make the sections of these courses.
+        """Create the sections of these courses.
 
         Args:
             sessions: ids of the term's sessions by code.
@@ -322,7 +322,7 @@ class TermTimetable:
     def _find_entry(
         self, course: CoursePlan, teaching: Teaching, session: str, apart_from: int
     ) -> tuple[list[Hours], str, int | None]:
-        """The next slot in turn with a free room and, if there is one, a free teacher."""
+        """The next slot with a free room and, if there is one, a free instructor."""
         key = f"{course.subject} {teaching.component}"
         start = self._turn.setdefault(key, self._rng.randrange(len(teaching.slots)))
         self._turn[key] = start + 1
@@ -393,8 +393,7 @@ class TermTimetable:
             )
 
     def add_discussions(self) -> None:
-        """Let every lecture of one course go with two discussions as well as with its labs; any of
-        these may be taken with any lab."""
+        """Link every lecture of one course to two discussions as well as to its labs, in any combination."""
         own, self._rng = self._rng, random.Random(f"{self._plan.code} discussions")
         evening = Teaching(
             [[("M", _hm(18), _hm(18, 50))], [("R", _hm(18), _hm(18, 50))]],
@@ -418,7 +417,7 @@ class TermTimetable:
         self._rng = own
 
     def bundle_first_years(self) -> None:
-        """Tie a seminar, a writing and a mathematics section into bundles of three."""
+        """Bundle a seminar, a writing section, and a mathematics section."""
         rows = {row["id"]: row for row in self._tables.rows["sections"]}
         seminars = [s for s in self.sections if s.course.marked("bundle") and not s.cancelled]
         partners = [
@@ -456,7 +455,7 @@ class TermTimetable:
 
 
 def _rooms(course: CoursePlan, teaching: Teaching) -> list[str]:
-    """Rooms that suit, the most suitable first; none is needed online."""
+    """Suitable rooms, best first; none for online sections."""
     if teaching.campus is None:
         return [""]
     if teaching.component == "lab":

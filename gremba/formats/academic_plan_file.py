@@ -23,7 +23,7 @@ _BETWEEN = "|"
 
 @dataclass(frozen=True, slots=True)
 class ReadLines:
-    """What was read of a file.
+    """The lines of a file.
 
     Attributes:
         numbers: where each line stands in the file.
@@ -35,13 +35,13 @@ class ReadLines:
     mistakes: tuple[LineMistake, ...]
 
     def in_file(self, mistake: LineMistake) -> LineMistake:
-        """A mistake of one of the lines, by where it stands in the file."""
+        """An error with its position in the file."""
         known = mistake.line <= len(self.numbers)
         return LineMistake(self.numbers[mistake.line - 1] if known else mistake.line, mistake.text)
 
 
 def write_table(lines: Sequence[PlanLine]) -> bytes:
-    """The plan, a line each, after a line with the names of the columns."""
+    """The plan as CSV with headings."""
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(COLUMNS)
@@ -52,8 +52,8 @@ def write_table(lines: Sequence[PlanLine]) -> bytes:
 
 
 def read_table(text: str) -> ReadLines:
-    """The lines of a table, and what of it could not be read. Lines are numbered as an editor does, the
-    names of the columns being the first."""
+    """The lines of a CSV file, and its errors. Lines are numbered as in an editor, the headings being line
+    1."""
     found: list[tuple[int, PlanLine]] = []
     mistakes: list[LineMistake] = []
     reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""))
@@ -103,7 +103,7 @@ def _line(cells: Mapping[str, str]) -> PlanLine | str:
 
 
 def line_data(line: PlanLine) -> dict[str, Any]:
-    """A line as plain data."""
+    """A line in its stored form."""
     return {
         "term": line.term,
         "courses": list(line.courses),
@@ -114,17 +114,17 @@ def line_data(line: PlanLine) -> dict[str, Any]:
 
 
 def line_of(data: Mapping[str, Any]) -> PlanLine:
-    """A line from plain data that was written by :func:`line_data`."""
+    """A line from its stored form; see :func:`line_data`."""
     return PlanLine(data["term"], tuple(data["courses"]), data["count"], data["section"], data["note"])
 
 
 def write_json(lines: Sequence[PlanLine]) -> bytes:
-    """The plan as a list of objects, in the same names as the columns."""
+    """The plan as a JSON list of objects with the column names."""
     return orjson.dumps([line_data(line) for line in lines], option=orjson.OPT_INDENT_2)
 
 
 def read_json(text: str) -> ReadLines:
-    """The lines of a list of objects, and what of it could not be read, numbered by their place in it."""
+    """The lines of a JSON list, and its errors, numbered by position."""
     try:
         data = orjson.loads(text)
     except orjson.JSONDecodeError as problem:

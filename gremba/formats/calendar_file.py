@@ -25,7 +25,7 @@ _DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 
 
 def calendar_file(term: TermCatalogue, sections: Iterable[Section], now: datetime) -> bytes:
-    """The classes of these sections. Those without set times are not in it.
+    """The classes of these sections as iCalendar. Sections without set times are left out.
 
     Args:
         now: goes into the file as the time at which it was made.
@@ -69,7 +69,7 @@ def _event(term: TermCatalogue, section: Section, index: int, meeting: Meeting, 
 
 
 def _days_off(pattern: Sequence[int], calendar: Calendar, meeting: Meeting) -> list[date]:
-    """The days of the pattern, from the first to the last class, without a class."""
+    """The days of the pattern without class, from the first to the last class."""
     first, last = calendar.span(meeting.days)
     met = set(calendar.dates(meeting.days))
     days = (first + timedelta(days=n) for n in range((last - first).days + 1))

@@ -18,7 +18,7 @@ learns to make it of the older ones: confirmations are never altered."""
 def confirmation_data(
     decision: Decision, mode: Mode, sent_by: str, decided: PlansDecided | None = None
 ) -> dict[str, Any]:
-    """A confirmation in the present form.
+    """A confirmation in the current form.
 
     Args:
         sent_by: who has sent it, as it is shown.
@@ -33,7 +33,7 @@ def confirmation_data(
 
 
 def plans_data(decided: PlansDecided) -> list[dict[str, Any]]:
-    """Of each plan that was looked at, whether it was taken, and what stopped it."""
+    """Each plan considered: whether it was used, and what blocked it."""
     return [
         {
             "name": verdict.name,
@@ -45,7 +45,7 @@ def plans_data(decided: PlansDecided) -> list[dict[str, Any]]:
 
 
 def read_confirmation(form: int, body: Mapping[str, Any]) -> dict[str, Any]:
-    """A confirmation in the present form, whatever form it was written in.
+    """Convert a stored confirmation of any form to the current one.
 
     Raises:
         ValueError: there is no such form; a newer version has written it.

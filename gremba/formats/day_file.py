@@ -30,7 +30,7 @@ _ID = re.compile(r"[A-Za-z0-9._/-]{1,60}", re.ASCII)
 
 @dataclass(frozen=True, slots=True)
 class LineProblem:
-    """What is the matter with a line, as an editor numbers them."""
+    """An error in a line, numbered as in an editor."""
 
     line: int
     text: str
@@ -38,7 +38,7 @@ class LineProblem:
 
 @dataclass(frozen=True, slots=True)
 class OfficeLine:
-    """An entry that the finance office tells of."""
+    """An entry from the finance office."""
 
     line: int
     id: str
@@ -50,8 +50,7 @@ class OfficeLine:
 
 
 def write_day(entries: Iterable[DayEntry], zone: ZoneInfo) -> bytes:
-    """The entries, a line each, after a line with the names of the columns. The same entries make the same
-    file."""
+    """The entries as CSV with headings. The same entries make the same file."""
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(OUT)
@@ -71,7 +70,7 @@ def write_day(entries: Iterable[DayEntry], zone: ZoneInfo) -> bytes:
 
 
 def read_day(text: str) -> tuple[list[OfficeLine], list[LineProblem]]:
-    """The entries of a file of the finance office, and what of it could not be read."""
+    """The entries of a finance office's file, and its errors."""
     lines: list[OfficeLine] = []
     problems: list[LineProblem] = []
     reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)

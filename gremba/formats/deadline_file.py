@@ -12,7 +12,7 @@ BEFORE = timedelta(hours=1)
 
 
 def deadline_file(entry: int, section: Section, until: datetime, now: datetime) -> bytes:
-    """One event that ends at the deadline, and an alarm an hour before it."""
+    """An iCalendar event that ends at the deadline, with an alarm an hour before."""
     file = Calendar()
     file.add("prodid", "-//Gremba//Deadline//EN")
     file.add("version", "2.0")

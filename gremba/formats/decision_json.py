@@ -59,7 +59,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
 
 
 def _unusual(outcome: Outcome) -> bool:
-    """Whether the grading basis is worth telling: it is not the usual one, or is being changed."""
+    """Whether the grading basis is worth showing: it is not the default, or is being changed."""
     section = outcome.section
     if section is None or not outcome.grading:
         return False
@@ -82,7 +82,7 @@ def finding_data(finding: Finding) -> dict[str, Any]:
 
 
 def remedy_data(remedy: Remedy) -> dict[str, Any]:
-    """A way on, with what the screen can do about it."""
+    """A remedy, with what the page can do about it."""
     return {"text": remedy.text, "action": _action_data(remedy.action)}
 
 
@@ -108,7 +108,7 @@ def _action_data(action: Action | None) -> dict[str, Any] | None:
 
 
 def figures_data(figures: Figures) -> dict[str, Any]:
-    """Credits, load and charge."""
+    """Credits, load, and charges."""
     return {
         "credits": figures.credits,
         "load": figures.load,
@@ -118,7 +118,7 @@ def figures_data(figures: Figures) -> dict[str, Any]:
 
 
 def title_of(section: Section) -> str:
-    """The course's title, with the topic of the section where it has one."""
+    """The course's title, with the section's topic if it has one."""
     return f"{section.course.title}: {section.topic}" if section.topic else section.course.title
 
 
@@ -126,7 +126,7 @@ _STATES = {State.MET: "met", State.PROVISIONAL: "provisional", State.UNMET: "unm
 
 
 def evidence_data(evidence: Evidence) -> dict[str, Any]:
-    """A requisite as a tree with the state of each node and the evidence for it."""
+    """A requisite as a tree with the state of each node and its evidence."""
     return {
         "need": evidence.need,
         "fact": evidence.fact,

@@ -65,7 +65,7 @@ ABSENT = (
 
 @dataclass(frozen=True, slots=True)
 class RosterSection:
-    """A section that takes place."""
+    """A section that is offered."""
 
     number: str
     course: str
@@ -77,7 +77,7 @@ class RosterSection:
 
 @dataclass(frozen=True, slots=True)
 class RosterPerson:
-    """Somebody on a roster.
+    """A person on a roster.
 
     Attributes:
         role: "student" or "teacher".
@@ -205,7 +205,7 @@ def _rows(rosters: Rosters) -> dict[str, list[dict[str, str]]]:
 
 
 def _with_first_teacher(enrolled: Sequence[tuple[str, str, str]]) -> list[tuple[str, str, str, str]]:
-    """Of each section's teachers one is the primary."""
+    """Marks one instructor of each section as the primary one."""
     first: dict[str, str] = {}
     for number, username, role in enrolled:
         if role == "teacher":
@@ -214,7 +214,7 @@ def _with_first_teacher(enrolled: Sequence[tuple[str, str, str]]) -> list[tuple[
 
 
 def _school_year(rosters: Rosters) -> str:
-    """The year in which the school year of a term ends; it begins in July (common practice)."""
+    """The year in which a term's school year ends; it starts in July (common practice)."""
     return str(rosters.first_day.year + (rosters.first_day.month >= 7))
 
 

@@ -15,7 +15,7 @@ COLUMNS = ("number", "section", "username", "name", "program", "credits", "gradi
 
 @dataclass(frozen=True, slots=True)
 class RegistrationRow:
-    """A registration in force."""
+    """A current registration."""
 
     number: str
     section: str
@@ -28,7 +28,7 @@ class RegistrationRow:
 
 
 def registrations_file(rows: Iterable[RegistrationRow]) -> bytes:
-    """The table, with a byte order mark (see :mod:`gremba.formats.table_file`)."""
+    """The registrations as CSV with a byte order mark (see :mod:`gremba.formats.table_file`)."""
     stream = io.StringIO()
     writer = csv.writer(stream, lineterminator="\r\n")
     writer.writerow(COLUMNS)

@@ -18,7 +18,7 @@ _LINE = re.compile(r"^\s*([A-Z]{2,6} [0-9]{3}[A-Z]?)\s*:(.*)$")
 
 @dataclass(frozen=True, slots=True)
 class RequisiteList:
-    """What a list holds.
+    """The contents of a list.
 
     Attributes:
         requisites: by course; None where nothing is needed.
@@ -32,7 +32,7 @@ class RequisiteList:
 
 
 def read_list(text: str) -> RequisiteList:
-    """Read a list; nothing is lost for a mistake in another line."""
+    """Read a list; an error in one line does not affect the others."""
     found: dict[str, Requisite | None] = {}
     mistakes: list[RequisiteMistake] = []
     for number, line in enumerate(text.splitlines(), 1):
@@ -56,7 +56,7 @@ def read_list(text: str) -> RequisiteList:
 
 
 def write_list(requisites: dict[str, Requisite | None]) -> str:
-    """The list of these courses; :func:`read_list` reads the same back."""
+    """Format these courses as a list; :func:`read_list` reads it back."""
     return "".join(
         f"{course}: {print_requisite(need)}\n" if need is not None else f"{course}:\n"
         for course, need in requisites.items()

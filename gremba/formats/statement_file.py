@@ -13,7 +13,7 @@ COLUMNS = ("what for", "reference number", "title", "how it comes about", "told 
 
 
 def write_statement(statement: Statement, told_by: Callable[[StatementLine], str]) -> bytes:
-    """The lines, and their sums behind them.
+    """The lines as CSV, followed by their sums.
 
     Args:
         told_by: where a line comes from, in words.

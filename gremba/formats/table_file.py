@@ -38,14 +38,14 @@ COLUMNS = (
 
 
 def safe_cell(value: str) -> str:
-    """The value, so that no spreadsheet program takes it for a formula: also where blanks, line
-    breaks or what cannot be seen stand before it, and where its sign is of full width."""
+    """The value, so that no spreadsheet takes it for a formula, even after spaces, line breaks, or
+    invisible characters, or with a full-width sign."""
     value = "".join(c for c in value if c in "\n\t\r" or unicodedata.category(c) != "Cc")
     return f"'{value}" if begins_formula(value) else value
 
 
 def table_file(term: TermCatalogue, held: Iterable[Registration]) -> bytes:
-    """The sections registered, a line each."""
+    """The registered sections as CSV."""
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(COLUMNS)

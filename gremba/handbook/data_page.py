@@ -32,7 +32,7 @@ _REFERENCES = re.compile(r"REFERENCES (\w+)")
 
 
 def data_page() -> str:
-    """The page, as Markdown."""
+    """docs/data.md."""
     parts = [_PREFACE, *_diagram(), "```\n"]
     for module, tables in groupby(TABLES, key=lambda table: table.__module__):
         parts.append(f"\n## {module.rpartition('.')[2].capitalize()}\n")

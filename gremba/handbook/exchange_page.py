@@ -57,13 +57,13 @@ _KINDS: dict[ValueKind, str] = {
 
 
 def exchange_page() -> str:
-    """All of docs/exchange.md."""
+    """docs/exchange.md."""
     kinds = "".join(f"| {kind.value} | {how} |\n" for kind, how in _KINDS.items())
     return _INTRODUCTION + kinds + _requisites() + "".join(map(_section, TABLES)) + _settings()
 
 
 def _settings() -> str:
-    """What stands in the table of policies, by setting."""
+    """The settings of the table of policies."""
     lines = "".join(
         f"| `{one.name}` | {one.form.kind} | {one.form.bounds} | {one.does} | `{one.example}` |\n"
         for one in FOLDER_SETTINGS
@@ -76,7 +76,7 @@ def _settings() -> str:
 
 
 def _requisites() -> str:
-    """The written form, as the module that reads it tells it."""
+    """The notation of requisites, from its parser's module."""
     form = dedent((requisite_text.__doc__ or "").partition("::\n\n")[2]).strip()
     return f"\n## Requisites\n\n```text\n{form}\n```\n"
 

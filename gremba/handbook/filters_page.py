@@ -13,7 +13,7 @@ _HEAD = """\
 
 
 def filters_page() -> str:
-    """The filters that the page shows in chips, and the orders of results, as TypeScript."""
+    """The filters with chips and the orders of results, as TypeScript."""
     rows = [
         {
             "name": f.name,

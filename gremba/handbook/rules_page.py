@@ -58,7 +58,7 @@ Before the window the cart shows what would happen at its opening, with the seat
 
 
 def rules_page() -> str:
-    """The page as Markdown."""
+    """docs/rules.md."""
     parts = [_PREFACE, "## The book at a glance", _glance()]
     for family, rules in RULES.items():
         parts.append(f"## {_FAMILIES[family]}")

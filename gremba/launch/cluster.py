@@ -28,12 +28,12 @@ SERVING_ROLE = "gremba_app"
 
 
 class ClusterProblem(Exception):
-    """The cluster cannot be made or started; the text says what to do."""
+    """The cluster cannot be created or started; the text says what to do."""
 
 
 @dataclass(frozen=True)
 class Cluster:
-    """A cluster in a folder of its own.
+    """A PostgreSQL cluster in its own folder.
 
     PostgreSQL refuses to run as root, so as root it runs as the user ``postgres``; then the
     folder must be one that this user can reach.
@@ -73,7 +73,7 @@ class Cluster:
             raise ClusterProblem(f"{path} cannot be read ({problem.strerror}).") from None
 
     def start(self) -> bool:
-        """Make the cluster if it is not there or half-made, and start it if it does not run.
+        """Create the cluster if it is missing or incomplete, and start it if it is not running.
 
         Returns:
             True if it was started now, False if it was running already.
@@ -114,7 +114,7 @@ class Cluster:
         return True
 
     def _check_home(self) -> None:
-        """See that the cluster's folder can be used.
+        """Checks that the cluster's folder can be used.
 
         Raises:
             ClusterProblem: it cannot, or holds something that is no cluster.
@@ -127,9 +127,8 @@ class Cluster:
             )
 
     def _mend_roles(self) -> None:
-        """See that both roles are there with the passwords that are kept beside the cluster. Where
-        the owner's is lost or another, it is set anew by way of PostgreSQL's single-user mode, which
-        only who owns the data can use."""
+        """Makes sure both roles exist with the stored passwords. If the owner's password is lost or
+        different, it is set in PostgreSQL's single-user mode, which only the owner of the data can use."""
         if not self._password_file(ROLE).exists() or not self._answers_to_owner():
             self._set_owner_password()
         if not self._password_file(SERVING_ROLE).exists():
@@ -187,27 +186,27 @@ class Cluster:
         self._run("pg_ctl", "stop", "-m", "fast", "-w", "-D", str(self.data))
 
     def databases(self) -> set[str]:
-        """The names of the databases there are."""
+        """The names of its databases."""
         with psycopg.connect(self.url("postgres")) as connection:
             return {row[0] for row in connection.execute("SELECT datname FROM pg_database")}
 
     def create(self, database: str, *, anew: bool = False) -> None:
-        """Create a database if it is not there; ``anew`` drops the old one first."""
+        """Create a database if it is missing; ``anew`` drops the old one first."""
         if anew:
             self.drop(database)
         if anew or database not in self.databases():
             self._command(f'CREATE DATABASE "{database}"')
 
     def copy(self, database: str, to: str) -> None:
-        """Make a database that is like another one, to which nobody may be connected."""
+        """Copy a database without connections."""
         self._command(f'CREATE DATABASE "{to}" TEMPLATE "{database}"')
 
     def drop(self, database: str) -> None:
-        """Drop a database, whoever uses it."""
+        """Drop a database, ending its connections."""
         self._command(f'DROP DATABASE IF EXISTS "{database}" WITH (FORCE)')
 
     def rename(self, database: str, to: str) -> None:
-        """Put a database in the place of another one, which is dropped."""
+        """Rename a database over another one, which is dropped."""
         self.drop(to)
         self._command(f'ALTER DATABASE "{database}" RENAME TO "{to}"')
 
@@ -216,8 +215,7 @@ class Cluster:
             connection.execute(statement)
 
     def _holds_databases(self) -> bool:
-        """Whether there are databases in it that somebody has made: PostgreSQL numbers these from
-        16384, and its own below."""
+        """Whether it contains user databases: PostgreSQL numbers these from 16384."""
         base = self.data / "base"
         return base.is_dir() and any(int(p.name) >= 16_384 for p in base.iterdir() if p.name.isdigit())
 
@@ -253,7 +251,7 @@ class Cluster:
         (self.home / "complete").touch()
 
     def _port_to_use(self) -> int:
-        """The port of last time if it is still free, so that addresses stay good; else another."""
+        """The previous port if it is free, so that addresses stay valid, or another."""
         note = self.home / "port"
         try:
             last = int(note.read_text())
@@ -267,7 +265,7 @@ class Cluster:
         return int((self.data / "postmaster.pid").read_text().splitlines()[3])
 
     def _run(self, program: str, *arguments: str, told: str = "") -> _Done:
-        """Run one of PostgreSQL's programs as the cluster's user."""
+        """Runs a PostgreSQL program as the cluster's user."""
         # Output goes to a file: a pipe would be kept open by the server that pg_ctl leaves behind.
         with tempfile.TemporaryFile("w+", errors="replace") as output:
             done = subprocess.run(
@@ -293,7 +291,7 @@ class _Done:
 
 
 def programs() -> Path:
-    """The folder of PostgreSQL's programs, of the newest version there is.
+    """The folder of the newest PostgreSQL programs installed.
 
     Raises:
         ClusterProblem: PostgreSQL is not installed.
@@ -307,7 +305,7 @@ def programs() -> Path:
 
 
 def private_cluster(local: Path, name: str, *, durable: bool = True) -> Cluster:
-    """The cluster that belongs to a checkout.
+    """The cluster of a checkout.
 
     It lies below ``local`` unless we are root and the user ``postgres`` cannot go there; then
     it lies in that user's home.
@@ -339,7 +337,7 @@ def _is_free(port: int) -> bool:
 
 
 def _since(path: Path, begins: int) -> str:
-    """What has been written to a log since it was so long, its last lines."""
+    """The last lines written to a log since it had that length."""
     if not path.exists():
         return ""
     with path.open("rb") as file:

@@ -17,11 +17,11 @@ Say = Callable[[str], None]
 
 
 class NotServed(Exception):
-    """A database is not served as it is asked for; the text says why, and what to do."""
+    """A database is not served as requested; the text says why, and what to do."""
 
 
 class Preparation(StrEnum):
-    """What is to be done with a database before it is served."""
+    """What to do with a database before serving it."""
 
     SERVE = "serve it, with newer migrations if there are"
     FILL = "fill it with the demo"
@@ -29,7 +29,7 @@ class Preparation(StrEnum):
 
 
 def preparation_for(found: Installation, demo: bool | None, fresh: bool) -> Preparation:
-    """What is to be done.
+    """Decide what to do with a database before serving it.
 
     Args:
         demo: whether the demo is asked for, or no demo, by name; None for neither.
@@ -96,7 +96,7 @@ def _damaged(found: Installation) -> str:
 
 
 def prepare(database: PooledPostgresqlDatabase, *, demo: bool | None, fresh: bool, say: Say) -> bool:
-    """Have a database ready; gives whether it holds the demo.
+    """Prepare a database; returns whether it holds the demo.
 
     Raises:
         NotServed: it is not served as it is asked for.
@@ -120,7 +120,7 @@ AT_LEAST = 12
 
 
 def check_room(database: PooledPostgresqlDatabase, workers: int) -> None:
-    """See whether the database's server has connections left for so many workers.
+    """Check that the server has connections for that many workers.
 
     Raises:
         NotServed: it has not, as where another server is at it already.
@@ -141,8 +141,7 @@ def check_room(database: PooledPostgresqlDatabase, workers: int) -> None:
 
 
 def prepare_at(url: str, *, demo: bool | None, fresh: bool, say: Say) -> bool:
-    """The same for an address. Of two that begin at once the second waits, and finds what the first
-    has made.
+    """The same for an address. Of two at once, the second waits and uses what the first has made.
 
     Raises:
         NotServed: see :func:`prepare`; or the database does not let this role do what is needed.

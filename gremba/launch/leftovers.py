@@ -14,8 +14,7 @@ _PATIENCE = 5.0
 
 
 def note_processes(note: Path, pids: list[int]) -> None:
-    """Note which processes serve now, each with the moment it began, by which it is known again: a
-    number alone is given out anew."""
+    """Record the serving processes with their start times, because a process id alone can be reused."""
     lines = {str(pid): begun for pid in pids if (begun := _begun_at(pid))}
     waiting = note.with_suffix(".new")
     waiting.write_bytes(orjson.dumps(lines))
@@ -23,7 +22,7 @@ def note_processes(note: Path, pids: list[int]) -> None:
 
 
 def end_leftovers(note: Path) -> int:
-    """End those of the processes noted that still run; gives how many there were."""
+    """End recorded processes that still run; returns how many."""
     try:
         noted = orjson.loads(note.read_bytes())
     except (OSError, ValueError):
@@ -47,8 +46,7 @@ def end_leftovers(note: Path) -> int:
 
 
 def _begun_at(pid: int) -> str:
-    """When a process began, in ticks since the machine did (proc(5)); "" if there is none, or it has
-    ended and only waits to be asked after."""
+    """A process's start time in clock ticks since boot (proc(5)); "" if it does not exist or has ended."""
     try:
         after_name = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
     except OSError:

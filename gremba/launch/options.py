@@ -24,12 +24,12 @@ PASSWORD_FILE = "GREMBA_DATABASE_PASSWORD_FILE"
 
 
 class WrongOption(Exception):
-    """Something that ./start was told will not do; the text says what would."""
+    """An invalid option of ./start; the text says what is valid."""
 
 
 @dataclass(frozen=True)
 class Options:
-    """What it was told.
+    """The options of ./start.
 
     Attributes:
         database: the address of a database of one's own, with its password; "" for the private one.
@@ -51,7 +51,7 @@ class Options:
 
     @property
     def is_on_loopback(self) -> bool:
-        """Whether only this machine reaches it, and not through a proxy."""
+        """Whether only this machine can reach it, without a proxy."""
         return is_loopback(self.host) and not self.proxies
 
 
@@ -101,7 +101,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def read_options(arguments: list[str]) -> Options:
-    """Read and check what ./start was told.
+    """Parse and validate the options of ./start.
 
     Raises:
         WrongOption: something will not do.
@@ -137,7 +137,7 @@ def read_options(arguments: list[str]) -> Options:
 
 
 def check_port(options: Options) -> None:
-    """See whether the address is there and nothing listens at it yet.
+    """Check that the address exists and its port is free.
 
     Raises:
         WrongOption: it cannot be listened at.
@@ -181,8 +181,8 @@ def _check_address(text: str) -> None:
 
 
 def _database(url: str) -> str:
-    """The address with its password, which comes another way: a command line can be read by
-    everybody on the machine."""
+    """The address with its password, which is passed separately: command lines are visible to everybody on
+    the machine."""
     if not url:
         return ""
     parts = urlsplit(url)

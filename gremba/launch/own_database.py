@@ -12,8 +12,7 @@ from gremba.launch.serve import DEMO, LOCAL, PLAIN
 
 @contextmanager
 def own_database(url: str) -> Iterator[str]:
-    """The address of a database that answers. The private cluster is started where it does not run, and
-    stopped again.
+    """The address of a running database. The private cluster is started if necessary, and stopped again.
 
     Args:
         url: as it was named; "" for the college's own in the private cluster, or else the demo.

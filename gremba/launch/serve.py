@@ -34,7 +34,7 @@ Say = Callable[[str], None]
 
 
 def start(options: Options, say: Say) -> int:
-    """Do all of it; gives the code to exit with."""
+    """Prepare and serve; returns the exit code."""
     try:
         LOCAL.mkdir(exist_ok=True)
         _shut(LOCAL)
@@ -55,8 +55,8 @@ def start(options: Options, say: Say) -> int:
 
 
 def _shut(folder: Path) -> None:
-    """Close a folder to others. As root they may pass through, to what the database's user has in it,
-    and read nothing."""
+    """Restricts a folder to its owner. As root, other users may still pass through to the database user's
+    files."""
     folder.chmod(0o711 if os.geteuid() == 0 else 0o700)
 
 
@@ -92,7 +92,7 @@ def _start_private(options: Options, say: Say) -> None:
 
 
 def _prepare_private(cluster: Cluster, options: Options, say: Say) -> bool:
-    """Have the database ready in the private cluster; gives whether it is the demo's.
+    """Prepares the database in the private cluster; returns whether it is the demo's.
 
     The demo is made under another name and put in place when it is complete, so that one half-made
     is never served.
@@ -123,7 +123,7 @@ def _serve(
     say: Say,
     on_workers: Callable[[list[int]], None],
 ) -> None:
-    """Serve a database that is ready, until a signal says to stop.
+    """Serves a prepared database until a signal arrives.
 
     Args:
         url: the same database, as the role that serves it.
@@ -182,7 +182,7 @@ def _shut_to_all_but_us(folder: Path) -> None:
 
 
 def _tell(options: Options, is_demo: bool, is_empty: bool, keeps_mail: bool, say: Say) -> None:
-    """What to do now, when it can be done."""
+    """Prints what to do next."""
     host = "localhost" if options.host == "127.0.0.1" else options.host
     if options.names:
         say(f"\n  Gremba is at  https://{options.names[0]}  (here: {host}:{options.port})\n")
@@ -203,7 +203,7 @@ def _tell(options: Options, is_demo: bool, is_empty: bool, keeps_mail: bool, say
 
 
 def _keep_time(database: PooledPostgresqlDatabase, ending: threading.Event) -> None:
-    """Note the campus time now and then, and at the end."""
+    """Stores the campus time at intervals, and at the end."""
     done = False
     while not done:
         done = ending.wait(15)
@@ -215,7 +215,7 @@ def _keep_time(database: PooledPostgresqlDatabase, ending: threading.Event) -> N
 
 
 def free_port() -> int:
-    """A port on loopback that nothing listens on."""
+    """A free port on loopback."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])

@@ -35,7 +35,7 @@ _FILES = 16_384
 
 
 def served_app() -> ASGIApp:
-    """The application in a worker of its own: it ends with its parent, and is not root."""
+    """The application in its own worker, which ends with its parent and is not root."""
     from gremba.web.app import create_app
 
     parent = os.getppid()
@@ -48,7 +48,7 @@ def served_app() -> ASGIApp:
 
 
 def become_ordinary() -> None:
-    """Stop being root.
+    """Drop root privileges.
 
     Raises:
         RuntimeError: there is no ordinary user to serve as.
@@ -86,7 +86,7 @@ def serve_workers(
     on_ready: Callable[[], None],
     on_workers: Callable[[list[int]], None],
 ) -> None:
-    """Serve until a signal says to stop.
+    """Serve until a signal arrives.
 
     Args:
         on_ready: called once, when requests are answered.
@@ -111,7 +111,7 @@ def serve_workers(
 
 
 def server_config(settings: Settings, app: str, host: str, port: int, workers: int = 1) -> uvicorn.Config:
-    """How requests are taken, whoever takes them.
+    """Uvicorn's configuration for every worker.
 
     Args:
         app: where the function is that makes the application, as ``module:name``.
@@ -136,7 +136,7 @@ def server_config(settings: Settings, app: str, host: str, port: int, workers: i
 
 
 class _Supervisor(Multiprocess):
-    """Says loudly when a worker has died."""
+    """A supervisor that reports dead workers loudly."""
 
     def __init__(
         self,

@@ -24,7 +24,7 @@ class RealClock:
 
 
 class SettableClock:
-    """Runs like the real one, from a moment that is kept in the database for all processes."""
+    """Runs like the real clock, from a moment stored in the database for all processes."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
         self._database = database
@@ -35,38 +35,38 @@ class SettableClock:
         return datetime.now(UTC) + self._ahead
 
     def reload(self) -> None:
-        """Read the clock again after somebody has moved it. One statement."""
+        """Read the clock after it was set. One statement."""
         with connected(self._database):
             query = models.CampusClock.select(models.CampusClock.campus_time, models.CampusClock.set_at)
             [(campus_time, set_at)] = fetch_tuples(self._database, query)
         self._ahead: timedelta = campus_time - set_at
 
     def move(self, to: datetime) -> None:
-        """Set the clock for everybody. One statement; the others hear of it by notification."""
+        """Set the clock for everybody. One statement; other processes are notified."""
         with connected(self._database):
             set_campus_time(self._database, to)
         self.reload()
 
 
 def keep_campus_time(database: PooledPostgresqlDatabase) -> None:
-    """Note the campus time reached, so that the next start goes on from there."""
+    """Store the current campus time, so that the next start continues from there."""
     own = models.CampusClock
     reached = own.campus_time + (fn.now() - own.set_at)
     write(database, own.update(campus_time=reached, set_at=fn.now()))
 
 
 def resume_campus_clock(database: PooledPostgresqlDatabase) -> None:
-    """Let the clock go on from the time last noted, however long nothing was running."""
+    """Continue from the stored time, however long nothing was running."""
     write(database, models.CampusClock.update(set_at=fn.now()))
 
 
 def has_campus_clock(database: PooledPostgresqlDatabase) -> bool:
-    """Whether the database holds a campus clock, as that of the demo does."""
+    """Whether the database has a campus clock, like the demo's."""
     return has_rows(database, models.CampusClock.select(models.CampusClock.set_at))
 
 
 def set_campus_time(database: PooledPostgresqlDatabase, to: datetime) -> None:
-    """Write the campus time that holds now."""
+    """Set the campus time."""
     own = models.CampusClock
     new = own.insert(campus_time=to, set_at=datetime.now(UTC))
     write(

@@ -12,7 +12,7 @@ HOST = "127.0.0.1"
 
 
 class MailStandIn:
-    """Takes any mail and keeps it as a file, for people to look at and tests to count."""
+    """A mail server that accepts any mail and stores it as a file."""
 
     def __init__(self, folder: Path, port: int) -> None:
         folder.mkdir(parents=True, exist_ok=True)
@@ -20,7 +20,7 @@ class MailStandIn:
         self._controller = Controller(_Keeper(folder), hostname=HOST, port=port)
 
     def start(self) -> None:
-        """Listen, on a thread of its own.
+        """Listen on a separate thread.
 
         Raises:
             OSError: something else listens there.

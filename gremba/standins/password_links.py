@@ -34,7 +34,7 @@ LINK_LASTS = timedelta(days=7)
 
 @dataclass(frozen=True, slots=True)
 class Invited:
-    """Somebody who can set their password.
+    """A person who can set their password.
 
     Attributes:
         token: the secret part of the link; it is told once.
@@ -50,8 +50,7 @@ class Invited:
 def invite(
     database: PooledPostgresqlDatabase, username: str, role: Role | None, full_name: str = "", email: str = ""
 ) -> Invited:
-    """A link for somebody, who is made known first if nobody has that name. Earlier links of theirs are
-    over.
+    """Create a link for a person, who is added if nobody has this name. Earlier links become invalid.
 
     Args:
         role: of somebody new; None where they are known.
@@ -79,7 +78,7 @@ def invite(
 
 @dataclass(frozen=True, slots=True)
 class SentInvitations:
-    """What became of some invitations.
+    """The result of sending invitations.
 
     Attributes:
         many: that went out.
@@ -95,8 +94,7 @@ class SentInvitations:
 def invite_some(
     database: PooledPostgresqlDatabase, after: int, most: int, send: Callable[[Invitee, str], bool]
 ) -> SentInvitations:
-    """Send a link to people who have no password and no link yet, some at a time: a second go sends nothing
-    twice.
+    """Send links to people without a password or a link, in batches; a second run sends nothing twice.
 
     Args:
         after: id behind which to go on.
@@ -126,7 +124,7 @@ def look_at_link(database: PooledPostgresqlDatabase, token: str) -> Person:
 
 
 def set_by_link(database: PooledPostgresqlDatabase, token: str, password: str) -> None:
-    """Set a password by a link, which then is used. Whoever was signed in by the old one is not any more.
+    """Set a password with a link, which is used up. Sessions of the old password end.
 
     Raises:
         Problem: the link leads nowhere, or the password will not do; then the link can be used still.
@@ -145,8 +143,7 @@ def change_password(
     password: str,
     browser_name: str,
 ) -> SignedIn:
-    """Put another in the place of the one that somebody has. All their sessions end; a new one is opened
-    where they did it.
+    """Change a person's password. All their sessions end, and a new one opens where they did it.
 
     Args:
         attempt: at giving the old one, which counts as one of signing in.

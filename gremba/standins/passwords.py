@@ -46,7 +46,7 @@ class Verifier:
 
     @asynccontextmanager
     async def place_in_queue(self, address: str, is_known: bool) -> AsyncIterator[None]:
-        """A place in the queue.
+        """Take a place in the queue.
 
         Raises:
             Problem: too many wait, in all or from this address.
@@ -69,19 +69,19 @@ class Verifier:
                 del self._of_address[address]
 
     async def is_right(self, hashed: str | None, password: str) -> bool:
-        """Whether a password is that of a hash. It takes as long where there is none, so that the
-        time does not tell whether somebody has that name."""
+        """Whether a password matches a hash. It takes as long without a hash, so that timing does not
+        reveal user names."""
         loop = asyncio.get_running_loop()
         right = await loop.run_in_executor(self._pool, _verify, hashed or _hash_of_nobody, password)
         return right and hashed is not None
 
     def stop(self) -> None:
-        """End the thread; what waits is not verified any more."""
+        """End the thread; passwords still waiting are not verified."""
         self._pool.shutdown(wait=False, cancel_futures=True)
 
 
 def _give_way() -> None:
-    """On Linux a thread has a priority of its own: registering goes before signing in."""
+    """Lowers the thread's priority on Linux: registering goes before signing in."""
     with contextlib.suppress(OSError):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
 

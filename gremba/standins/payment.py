@@ -32,7 +32,7 @@ _REMEMBERED = 10_000
 
 @dataclass(frozen=True, slots=True)
 class TestCard:
-    """A card of the demo and what becomes of a payment with it.
+    """A test card and its result.
 
     Attributes:
         answers: those that it sends.
@@ -56,7 +56,7 @@ TEST_CARDS = (
 
 
 def find_card(card_number: str) -> TestCard:
-    """The demo's card of that number.
+    """The test card with this number.
 
     Raises:
         Problem: the number is mistyped, or is no card of the demo.
@@ -71,7 +71,7 @@ def find_card(card_number: str) -> TestCard:
 
 
 class StandInPayments(AnswersOnly):
-    """The stand-in as a payment service: it takes the demo's cards and no money."""
+    """A stand-in for a payment service: it takes test cards and no money."""
 
     def __init__(self, secret: str) -> None:
         """The service; see :class:`AnswersOnly`."""
@@ -80,20 +80,19 @@ class StandInPayments(AnswersOnly):
         self._lock = threading.Lock()
 
     def page_of(self, payment: BegunPayment) -> str:
-        """Its page, with what is to be paid in the address, signed."""
+        """Its page, with the signed payment in the address."""
         body = base64.urlsafe_b64encode(orjson.dumps(asdict(payment))).decode()
         return f"{ADDRESS}/{body}.{sign(body.encode(), self._secret)}"
 
     def asked_for(self, token: str) -> BegunPayment | None:
-        """What the address of its page asks to be paid; None if it is not one that it gave out."""
+        """The payment in the address of its page; None if it did not create the address."""
         body, _, signature = token.rpartition(".")
         if not hmac.compare_digest(sign(body.encode(), self._secret).encode(), signature.encode()):
             return None
         return BegunPayment(**orjson.loads(base64.urlsafe_b64decode(body)))
 
     def charge(self, payment: BegunPayment, card_number: str) -> tuple[TestCard, list[SignedAnswer]]:
-        """Take a payment; gives the card, and the answers that are to be sent, once however often it is
-        asked.
+        """Make a payment; returns the card and the results to send, once however often it is called.
 
         Raises:
             Problem: the number is mistyped, or is no card of the demo.
@@ -108,14 +107,14 @@ class StandInPayments(AnswersOnly):
         return card, [self._answer(payment, result) for result in card.answers]
 
     def refuse(self, payment: BegunPayment) -> SignedAnswer:
-        """The answer where somebody goes back without paying, unless it was paid before."""
+        """The result if somebody returns without paying, unless it was paid before."""
         with self._lock:
             result = self._results.get(payment.reference, DECLINED)
         return self._answer(payment, result)
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
-        """What became of a payment: a card that gets no answer never got through, and what was not even
-        tried has no result yet."""
+        """A payment's result: with a card that gets no answer it failed, and an untried payment has no
+        result yet."""
         with self._lock:
             result = self._results.get(payment.reference, WAITING)
         return self._answer(payment, result)

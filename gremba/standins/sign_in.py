@@ -30,13 +30,13 @@ from gremba.store.database import connected
 
 
 def account_of(username: str) -> str:
-    """A user name as it is kept."""
+    """A user name in its stored form."""
     return username.strip().casefold()[:200]
 
 
 @dataclass(frozen=True, slots=True)
 class SignInAttempt:
-    """An attempt that is written down and may be verified.
+    """An attempt that was recorded and may be verified.
 
     Attributes:
         person: who it would be; None if nobody has that name.
@@ -52,7 +52,7 @@ class SignInAttempt:
 
 
 def begin(database: PooledPostgresqlDatabase, username: str, address: str, browser: str) -> SignInAttempt:
-    """Write an attempt down, and see whether it may be verified now. Five statements.
+    """Record an attempt, and check whether it may be verified now. Five statements.
 
     Args:
         browser: the token that a browser keeps of having been signed in with; "" for none.
@@ -81,13 +81,13 @@ def begin(database: PooledPostgresqlDatabase, username: str, address: str, brows
 
 
 def put_off(database: PooledPostgresqlDatabase, attempt: SignInAttempt) -> None:
-    """An attempt was not verified, and counts for nothing."""
+    """Record that an attempt was not verified and does not count."""
     with connected(database):
         settle_attempt(database, attempt.id, SignInResult.PUT_OFF)
 
 
 def settle(database: PooledPostgresqlDatabase, attempt: SignInAttempt, is_right: bool) -> None:
-    """Note how an attempt ended that opens no session."""
+    """Record the result of an attempt that opens no session."""
     with connected(database):
         settle_attempt(database, attempt.id, SignInResult.RIGHT if is_right else SignInResult.WRONG)
 

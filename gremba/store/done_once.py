@@ -11,7 +11,7 @@ from gremba.store.queries import fetch_value
 
 
 def claim_key(database: PostgresqlDatabase, person_id: int, key: str, what: str, at: datetime) -> str | None:
-    """Claims a key for what the transaction does; another one with the same key waits for its end.
+    """Claim a key for the transaction's work; another transaction with the same key waits for its end.
 
     Args:
         what: tells what is done, the same for a repetition.

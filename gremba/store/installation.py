@@ -32,7 +32,7 @@ _FIRST = "0001_everything"
 
 
 class InstallationKind(StrEnum):
-    """Whose a database is."""
+    """What a database contains."""
 
     EMPTY = "empty"
     OURS = "ours"
@@ -81,7 +81,7 @@ ORDER BY 1
 
 
 def look_at(database: PooledPostgresqlDatabase) -> Installation:
-    """What there is in a database; it is only looked at."""
+    """Inspect a database without changing it."""
     tables = tuple(row[0] for row in fetch_sql(database, _TABLES))
     if not tables:
         return Installation(InstallationKind.EMPTY)
@@ -140,7 +140,7 @@ def migrate(database: PooledPostgresqlDatabase) -> list[str]:
 
 
 def is_current(database: PooledPostgresqlDatabase) -> bool:
-    """Whether the schema is that of this version: it has been through every migration, and nothing else."""
+    """Whether the schema has exactly this version's migrations."""
     with connected(database):
         if look_at(database).kind is not InstallationKind.OURS:
             return False
@@ -149,7 +149,7 @@ def is_current(database: PooledPostgresqlDatabase) -> bool:
 
 
 def _put_triggers_in_force(database: PooledPostgresqlDatabase) -> bool:
-    """Have the triggers be what their file says; gives whether they were not."""
+    """Installs the triggers of the file; returns whether they differed."""
     text = TRIGGERS.read_text()
     digest = hashlib.sha256(text.encode()).hexdigest()
     own = models.Installation
@@ -168,7 +168,7 @@ def _note_columns(database: PooledPostgresqlDatabase) -> None:
 
 
 def mark_as_demo(database: PooledPostgresqlDatabase, *, is_complete: bool) -> None:
-    """Say that a database holds the demo, and whether all of it."""
+    """Mark a database as holding the demo, and whether it is complete."""
     write(database, models.Installation.update(is_demo=True, is_complete=is_complete))
 
 
@@ -193,8 +193,8 @@ _HIDDEN = "audit_key"
 
 
 def give_rights(database: PooledPostgresqlDatabase, role: str) -> None:
-    """Let a role do what the application does, and nothing else: it alters no table and takes rows
-    out of few. The role and the database are named by us, never by a person."""
+    """Grant the serving role what it needs and nothing else: it alters no table and deletes from few. Role
+    and database are named by us, never by a person."""
     writable = [
         t for t in (row[0] for row in fetch_sql(database, _TABLES)) if t not in (*_ONLY_READ, _HIDDEN)
     ]

@@ -15,7 +15,7 @@ log = structlog.get_logger()
 
 
 class Listener(LongLivedThread):
-    """Calls a function for every notification on its channel. A turn lasts as long as its connection.
+    """Calls a function for each notification on its channel. A turn lasts as long as its connection.
 
     After a lost connection it connects again and calls ``missed``, since something may have
     been announced meanwhile.

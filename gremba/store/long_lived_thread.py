@@ -20,7 +20,7 @@ PATIENCE = 60.0
 
 
 class LongLivedThread(threading.Thread):
-    """Takes turns until it is stopped: every so often, and at once when it is woken.
+    """A thread that takes turns until it is stopped: at intervals, and when it is woken.
 
     Args:
         often: seconds between two turns where nothing wakes it; None for a turn only when woken.
@@ -38,7 +38,7 @@ class LongLivedThread(threading.Thread):
         self._failing_since: float | None = None
 
     def turn(self) -> None:
-        """Do what there is to do; whatever it raises is said, and a next turn comes.
+        """Do what there is to do. An exception is logged, and the next turn follows.
 
         Raises:
             NotImplementedError: there is nothing that it does.
@@ -46,16 +46,16 @@ class LongLivedThread(threading.Thread):
         raise NotImplementedError
 
     def wake(self, _: str = "") -> None:
-        """There is something to do."""
+        """Start the next turn now."""
         self._woken.set()
 
     def beat(self) -> None:
-        """A turn that takes long is going on well."""
+        """Report progress in a long turn."""
         self._turn_began = time.monotonic()
         self._failing_since = None
 
     def rest(self) -> None:
-        """A turn has only to wait, for however long."""
+        """Report that the turn is only waiting."""
         self._turn_began = None
 
     def run(self) -> None:
@@ -89,7 +89,7 @@ class LongLivedThread(threading.Thread):
 
     @property
     def trouble(self) -> str:
-        """What is the matter with it, in a few words; "" if nothing is."""
+        """What is wrong with the thread, in a few words; "" for nothing."""
         now = time.monotonic()
         began, failing_since = self._turn_began, self._failing_since
         if not self.is_alive() and not self.ending.is_set():
@@ -101,7 +101,7 @@ class LongLivedThread(threading.Thread):
         return ""
 
     def stop(self, patience: float = 5.0) -> None:
-        """End the thread; waits for its turn to end, but for no more than so many seconds."""
+        """End the thread; waits for its turn to end, up to a limit."""
         self.ending.set()
         self._woken.set()
         if self.is_alive():

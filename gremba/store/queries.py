@@ -16,7 +16,7 @@ T = TypeVar("T")
 
 
 def columns(record: type[Any], table: type[Model] | None = None, /, **others: Any) -> list[Any]:
-    """What to select for records of a class: for each of its fields the table's column of that name.
+    """The columns to select for records of a class: for each field the table's column with its name.
 
     Args:
         record: a dataclass.
@@ -30,67 +30,67 @@ def columns(record: type[Any], table: type[Model] | None = None, /, **others: An
 
 
 def fetch(database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]) -> list[T]:
-    """All rows that a query gives, each made from its columns by name."""
+    """All rows of a query as records."""
     return list(query.bind(database).objects(record))
 
 
 def fetch_one(database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]) -> T | None:
-    """The first row that a query gives; None if there is none."""
+    """The first row of a query; None if there is none."""
     found = fetch(database, query, record)
     return found[0] if found else None
 
 
 def fetch_tuples(database: PooledPostgresqlDatabase, query: Query) -> list[Any]:
-    """All rows that a query gives, as tuples: for two or three columns that are unpacked at once."""
+    """All rows of a query as tuples, for two or three columns that are unpacked at once."""
     return list(query.bind(database).tuples())
 
 
 def fetch_values(database: PooledPostgresqlDatabase, query: Query) -> list[Any]:
-    """The only column of all rows that a query gives."""
+    """The only column of all rows of a query."""
     return [value for (value,) in query.bind(database).tuples()]
 
 
 def fetch_value(database: PooledPostgresqlDatabase, query: Query) -> Any:
-    """The only column of the first row that a query gives; None if there is no row."""
+    """The only column of a query's first row; None if there is none."""
     found = fetch_values(database, query)
     return found[0] if found else None
 
 
 def has_rows(database: PooledPostgresqlDatabase, query: Query) -> bool:
-    """Whether a query gives anything."""
+    """Whether a query returns any row."""
     return bool(list(query.bind(database).limit(1).tuples()))
 
 
 def keeping_keys(query: Any) -> Any:
-    """Lock the rows that a query gives until the transaction ends, but for rows that refer to them."""
+    """SELECT … FOR NO KEY UPDATE."""
     return query.for_update("FOR NO KEY UPDATE")
 
 
 def keeping_shared(query: Any) -> Any:
-    """Keep the rows that a query gives as they are until the transaction ends; others may keep them too."""
+    """SELECT … FOR SHARE."""
     return query.for_update("FOR SHARE")
 
 
 def one_of(column: Any, values: Collection[Any]) -> Any:
-    """Whether a column is one of these, however many: they are one value of the statement, which so stays
-    the same and has no end to them."""
+    """Whether a column is one of these values, however many: they are one array parameter, so the
+    statement stays the same."""
     # As they are: the column would convert the list as if it were one of them.
     return column == fn.ANY(Value(list(values), converter=lambda given: given, unpack=False))
 
 
 def containing(text: str) -> str:
-    """A pattern for LIKE that a text matches which contains this one, whatever stands in it."""
+    """An escaped LIKE pattern for texts that contain this one."""
     escaped = text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
     return f"%{escaped}%"
 
 
 def is_answered(database: PooledPostgresqlDatabase) -> bool:
-    """Ask for nothing; gives that the database answers."""
+    """Run a trivial query; whether the database answers."""
     return bool(fetch_value(database, Select(columns=[Value(1)])) == 1)
 
 
 def take_lock(database: PooledPostgresqlDatabase, *key: int) -> None:
-    """Wait for a lock that only one connection has, until it is given back or the connection ends.
+    """Take a session-level advisory lock; waits for it.
 
     Args:
         key: one number of 63 bits, or two of 31.
@@ -99,22 +99,22 @@ def take_lock(database: PooledPostgresqlDatabase, *key: int) -> None:
 
 
 def give_lock_back(database: PooledPostgresqlDatabase, *key: int) -> None:
-    """Let the next one have it."""
+    """Release the lock."""
     fetch_value(database, Select(columns=[fn.pg_advisory_unlock(*key)]))
 
 
 def lock_until_end(database: PooledPostgresqlDatabase, *key: int) -> None:
-    """Wait for a lock that only one transaction has, and have it until the transaction ends."""
+    """Take a transaction-level advisory lock; waits for it."""
     fetch_value(database, Select(columns=[fn.pg_advisory_xact_lock(*key)]))
 
 
 def notify(database: PooledPostgresqlDatabase, channel: str, payload: str) -> None:
-    """Tell every process something, when the transaction ends."""
+    """Notify every process when the transaction ends."""
     fetch_value(database, Select(columns=[fn.pg_notify(channel, payload)]))
 
 
 def write(database: PooledPostgresqlDatabase, query: Query) -> int:
-    """Insert, update or delete; gives how many rows were touched."""
+    """Run an insert, update, or delete; returns the number of rows affected."""
     if isinstance(query, Insert):
         query = query.as_rowcount()
     return int(query.bind(database).execute())

@@ -33,7 +33,7 @@ _AT_ONCE = 2_000
 def read_candidates(
     database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime, *, moves_assigned: bool
 ) -> list[Candidate]:
-    """The students of a term, with what windows are assigned by. One statement, and one for each two thousand
+    """A term's students, with what windows are assigned by. One statement, and one per two thousand
     students.
 
     Args:
@@ -73,7 +73,7 @@ def _records(database: PooledPostgresqlDatabase, students: Sequence[int]) -> Map
 
 
 def read_habit(database: PooledPostgresqlDatabase, now: datetime) -> Habit:
-    """What students did in the first minute of the windows of the last two years. Two statements."""
+    """What students did in the first minute of their windows in the last two years. Two statements."""
     since = now - timedelta(days=730)
     opened = (Window.opens_at > since) & (Window.opens_at < now - timedelta(minutes=1))
     windows = int(fetch_value(database, Window.select(fn.COUNT(SQL("*"))).where(opened)))
@@ -108,7 +108,7 @@ def write_assignment(
     at: datetime,
     person_id: int,
 ) -> list[Assigned]:
-    """Publish an assignment, in the transaction of the caller; gives what it did to whom.
+    """Publish an assignment in the caller's transaction; returns its effect by student.
 
     Args:
         opens: by the row of each student the moment their window opens.
@@ -150,7 +150,7 @@ def write_assignment(
 
 @dataclass(frozen=True, slots=True)
 class AssignmentLine:
-    """An assignment that was published."""
+    """A published assignment."""
 
     id: int
     rule: dict[str, Any]
@@ -161,7 +161,7 @@ class AssignmentLine:
 
 
 def list_assignments(database: PooledPostgresqlDatabase, term_id: int) -> list[AssignmentLine]:
-    """The assignments of a term, the latest first. One statement."""
+    """A term's assignments, newest first. One statement."""
     own = WindowAssignment
     chosen = columns(AssignmentLine, own, published_by=Person.full_name)
     query = own.select(*chosen).join(Person).where(own.term == term_id).order_by(own.id.desc())
@@ -169,7 +169,7 @@ def list_assignments(database: PooledPostgresqlDatabase, term_id: int) -> list[A
 
 
 def count_opening(database: PooledPostgresqlDatabase, term_id: int) -> list[tuple[datetime, int]]:
-    """How many windows of a term open at each moment, in order. One statement."""
+    """The number of a term's windows by opening time. One statement."""
     own = Window
     query = own.select(own.opens_at, fn.COUNT(SQL("*"))).join(StudentTerm).where(StudentTerm.term == term_id)
     return [tuple(row) for row in fetch_tuples(database, query.group_by(own.opens_at).order_by(own.opens_at))]
@@ -178,8 +178,8 @@ def count_opening(database: PooledPostgresqlDatabase, term_id: int) -> list[tupl
 def windows_to_come(
     database: PooledPostgresqlDatabase, term_id: int, now: datetime
 ) -> dict[int, list[tuple[datetime, datetime]]]:
-    """Of each student of a term the windows that are not over, in order, by the student's row: when each
-    opens and closes. One statement."""
+    """The current and future windows of a term's students, by term row: opening and closing times in
+    order. One statement."""
     own = Window
     query = (
         own.select(own.student_term, own.opens_at, own.closes_at)
@@ -195,7 +195,7 @@ def windows_to_come(
 
 @dataclass(frozen=True, slots=True)
 class OwnWindow:
-    """A window of one student."""
+    """A student's window."""
 
     opens_at: datetime
     closes_at: datetime
@@ -203,7 +203,7 @@ class OwnWindow:
 
 
 def windows_of(database: PooledPostgresqlDatabase, student_term_id: int) -> list[OwnWindow]:
-    """A student's windows in a term, in order. One statement."""
+    """A student's windows for a term, in order. One statement."""
     own = Window
     chosen = columns(OwnWindow, own, was_assigned=own.assignment.is_null(False))
     query = own.select(*chosen).where(own.student_term == student_term_id).order_by(own.opens_at)
@@ -217,7 +217,7 @@ def set_window(
     opens_at: datetime,
     closes_at: datetime,
 ) -> None:
-    """Give a student a window by itself, or make another one of that which opens at `before`."""
+    """Give a student a window, or change the one that opens at `before`."""
     own = Window
     values = {"opens_at": opens_at, "closes_at": closes_at, "assignment": None}
     if before is None:

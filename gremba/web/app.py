@@ -76,21 +76,20 @@ class DescribedApi(FastAPI):
     """FastAPI whose OpenAPI document gives problems their own media type."""
 
     def openapi(self) -> dict[str, Any]:
-        """The OpenAPI document, made at the first call."""
+        """The OpenAPI document, built on first use."""
         if self.openapi_schema is None:
             problems.name_media_type(super().openapi())
         return super().openapi()
 
 
 def create_app() -> ASGIApp:
-    """The application as settings from the environment describe it (for uvicorn)."""
+    """Build the application from the environment's settings (for uvicorn)."""
     settings = Settings()  # type: ignore[call-arg]
     return around(build_app(settings), settings)
 
 
 def around(app: FastAPI, settings: Settings) -> ASGIApp:
-    """What stands around the application: the fast path for submissions passes all of its own
-    machinery."""
+    """Wraps the application in its middleware; the fast path bypasses the framework."""
     cookie = session_cookie(settings.secure_cookies)
 
     async def whose(token: str) -> int | None:
@@ -103,7 +102,7 @@ def around(app: FastAPI, settings: Settings) -> ASGIApp:
 
 
 def build_app(settings: Settings) -> FastAPI:
-    """The application for these settings; the database is reached when it starts."""
+    """Build the application; it connects to the database on startup."""
 
     set_up_logs()
 

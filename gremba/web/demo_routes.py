@@ -23,7 +23,7 @@ def _demo(request: Request) -> Services:
 
 @router.get("/people")
 def list_demo_people(request: Request) -> DemoPeople:
-    """The people to sign in as, and the password they share."""
+    """List the people to sign in as, and the password they share."""
     _demo(request)
     return DemoPeople(
         password=PASSWORD,
@@ -36,14 +36,14 @@ def list_demo_people(request: Request) -> DemoPeople:
 
 @router.get("/moments")
 def list_demo_moments(request: Request) -> list[DemoMoment]:
-    """The moments that matter in the demo's term."""
+    """List the important moments of the demo's term."""
     _demo(request)
     return [DemoMoment(name=name, at=at) for name, at in moments()]
 
 
 @router.put("/clock", status_code=204)
 def move_clock(request: Request, move: ClockMove) -> None:
-    """Move the campus clock, for everybody."""
+    """Set the campus clock, for everybody."""
     services = _demo(request)
     to = move.to if move.to.tzinfo else move.to.replace(tzinfo=ZONE)
     if not 2020 <= move.to.year <= 2040:

@@ -14,7 +14,7 @@ TABLE: _Responses = {200: {"description": "A table (RFC 4180)", "content": {"tex
 
 
 def as_file(body: bytes, media_type: str, name: str) -> Response:
-    """A file to be kept under a name; nobody else is to keep it."""
+    """A download with a file name; caches must not keep it."""
     headers = {
         "Content-Disposition": f'attachment; filename="{name}"',
         "Cache-Control": "private, no-store",
@@ -23,8 +23,8 @@ def as_file(body: bytes, media_type: str, name: str) -> Response:
 
 
 def as_named_file(body: bytes, media_type: str, name: str) -> Response:
-    """A file that somebody else has named, to be kept and never shown here (RFC 6266): whatever is in it,
-    the browser runs nothing of it."""
+    """A download under a name that somebody else chose (RFC 6266). It is never rendered here, whatever it
+    contains."""
     plain = "".join(c if c.isascii() and c.isprintable() and c not in '"\\%;' else "_" for c in name)
     headers = {
         "Content-Disposition": f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name, safe='')}",

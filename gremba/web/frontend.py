@@ -102,7 +102,7 @@ class _File:
 
 
 class Built:
-    """What was built, read once: nothing is looked for in a folder while many wait."""
+    """The built front end, read into memory once."""
 
     def __init__(self, folder: Path) -> None:
         self.index = (folder / "index.html").read_text()
@@ -115,8 +115,7 @@ class Built:
         self._manifest = orjson.loads((folder / ".vite/manifest.json").read_bytes())
 
     def scripts_of(self, pages: tuple[str, ...]) -> list[str]:
-        """The scripts that pages need beside the main one, which the browser would find out about
-        only one after another."""
+        """The scripts that pages need besides the main one, so that they can be preloaded."""
         found: dict[str, None] = {}
         waiting = [f"src/features/{page}.tsx" for page in pages]
         entry = self._manifest.get("index.html", {})
@@ -146,7 +145,7 @@ def _policy(nonce: str) -> str:
 
 
 def install(app: FastAPI, folder: Path) -> None:
-    """Serve the built pages at every address that is not the API's."""
+    """Serve the built pages at every address outside the API."""
     built = Built(folder)
 
     @app.get("/assets/{name}", include_in_schema=False)
@@ -203,13 +202,13 @@ def install(app: FastAPI, folder: Path) -> None:
 
 
 def _is_from_elsewhere(request: Request) -> bool:
-    """Whether a browser comes from another site, from a mail or the payment service, say: then it sends no
-    session cookie, though it may have one (SameSite=Strict)."""
+    """Whether the browser comes from another site, such as a mail or the payment service: then it sends no
+    session cookie (SameSite=Strict)."""
     return request.headers.get("Sec-Fetch-Site") == "cross-site" and _FROM_HERE not in request.query_params
 
 
 def _once_more(request: Request) -> Response:
-    """Has the browser ask for the same address once more, and now from here: so with the session."""
+    """Has the browser request the same address again from here, so with its session."""
     query = f"{request.url.query}&" if request.url.query else ""
     address = escape(f"{request.url.path}?{query}{_FROM_HERE}=")
     page = (
@@ -221,7 +220,7 @@ def _once_more(request: Request) -> Response:
 
 
 def _renamed(services: Services, path: str, query: str) -> str | None:
-    """The address of a screen that had another one; None unless there is a screen at it.
+    """The new address of a renamed screen; None if there is none.
 
     A path that begins with a slash, which a browser reads as another host, leads nowhere.
     """
@@ -234,8 +233,7 @@ def _renamed(services: Services, path: str, query: str) -> str | None:
 
 
 def _find(services: Services, path: str) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:
-    """The term that an address is about ("" for none), and the pages that it begins with; None where
-    there is nothing at it."""
+    """The term an address is about ("" for none) and the pages it starts with; None if nothing is there."""
     for pattern, visitor, signed_in in _KNOWN:
         match = pattern.fullmatch(path)
         if match is None:
@@ -247,7 +245,7 @@ def _find(services: Services, path: str) -> tuple[str, tuple[str, ...], tuple[st
 
 
 def _asked_first(services: Services, path: str, term: str, signed_in: bool, query: str) -> list[str]:
-    """What the page will ask for first, where that is known: its answer may be on its way by then."""
+    """What the page will request first, if known, so that it can be preloaded."""
     if signed_in or query:
         return []
     if term and path == f"{term}/find":
@@ -256,7 +254,7 @@ def _asked_first(services: Services, path: str, term: str, signed_in: bool, quer
 
 
 async def _session(services: Services, token: str) -> str:
-    """Who is signed in and which terms there are, so that the page need not ask for it first."""
+    """Who is signed in and the terms, embedded in the page to save a request."""
     try:
         session = await services.sessions.find(token_digest(token)) if token else None
         own = await run_in_threadpool(session_response, services, session)

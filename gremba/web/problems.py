@@ -28,14 +28,14 @@ MEDIA_TYPE = "application/problem+json"
 
 
 class WrongField(BaseModel):
-    """One part of a request that could not be read."""
+    """A part of a request that is not valid."""
 
     where: str
     what: str
 
 
 class ProblemDocument(BaseModel):
-    """What went otherwise, and what to do."""
+    """What went wrong, and what to do (RFC 9457)."""
 
     type: str = Field(
         description="A stable name for the kind of problem",
@@ -67,7 +67,7 @@ def document_of(
 def respond(
     problem: Problem, fields: list[WrongField] | None = None, status: int | None = None
 ) -> JSONResponse:
-    """The response for a problem.
+    """The response to a problem.
 
     Args:
         status: an HTTP status other than the usual one of its kind.
@@ -80,7 +80,7 @@ def respond(
 
 
 def response_for(problem: Exception, path: str) -> Response:
-    """The response for any exception; what nobody foresaw is logged and told in general words."""
+    """The response to any exception; an unexpected one is logged and answered in general words."""
     if isinstance(problem, Problem):
         return respond(problem)
     if isinstance(problem, RequestValidationError):
@@ -145,7 +145,7 @@ def install(app: FastAPI, routers: Iterable[APIRouter]) -> None:
 
 
 class _Methods:
-    """The methods that addresses of the API take (RFC 9110, section 10.2.1)."""
+    """The methods each API path supports (RFC 9110, section 10.2.1)."""
 
     def __init__(self, routers: Iterable[APIRouter]) -> None:
         self._routes = [
@@ -156,7 +156,7 @@ class _Methods:
         ]
 
     def of(self, path: str) -> frozenset[str]:
-        """Those of an address; none where there is none."""
+        """The methods of a path; none if there is no such path."""
         found: frozenset[str] = frozenset()
         for pattern, methods in self._routes:
             if pattern.fullmatch(path):
@@ -214,7 +214,7 @@ def _wrong_fields(problem: RequestValidationError) -> list[WrongField]:
 
 
 def _sentence(error: dict[str, Any]) -> str:
-    """What is the matter with a value, in our own words."""
+    """What is wrong with a value, in our own words."""
     kind, limits = str(error["type"]), error.get("ctx", {})
     if kind == "value_error":
         return str(error["msg"]).removeprefix("Value error, ")
@@ -240,7 +240,7 @@ def _sentence(error: dict[str, Any]) -> str:
 
 
 def too_large() -> Problem:
-    """A request that is larger than anybody's."""
+    """The problem for a request body over the limit."""
     return Problem(ProblemKind.TOO_LARGE, "Paste fewer lines; what you had is kept in the field.")
 
 

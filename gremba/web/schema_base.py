@@ -39,6 +39,6 @@ CampusMoment = Annotated[datetime, AfterValidator(_of_a_college)]
 
 
 class Schema(BaseModel):
-    """What every schema shares: nothing may stand in it that is not described."""
+    """The base of all schemas; unknown fields are rejected."""
 
     model_config = ConfigDict(extra="forbid")

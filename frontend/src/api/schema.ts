@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Follow Calendar
-         * @description A week by its subscription address, for calendar programs.
+         * @description A schedule by its subscription address, for calendar programs.
          */
         get: operations["follow_calendar"];
         put?: never;
@@ -33,7 +33,7 @@ export interface paths {
         };
         /**
          * Read Confirmation
-         * @description One confirmation, as it was written then.
+         * @description One confirmation, as it was issued.
          */
         get: operations["read_confirmation"];
         put?: never;
@@ -56,7 +56,7 @@ export interface paths {
         post?: never;
         /**
          * Call Delegate Off
-         * @description A delegate of one's own decides no more.
+         * @description End a delegation.
          */
         delete: operations["call_delegate_off"];
         options?: never;
@@ -74,7 +74,7 @@ export interface paths {
         get?: never;
         /**
          * Move Clock
-         * @description Move the campus clock, for everybody.
+         * @description Set the campus clock, for everybody.
          */
         put: operations["move_clock"];
         post?: never;
@@ -93,7 +93,7 @@ export interface paths {
         };
         /**
          * List Demo Moments
-         * @description The moments that matter in the demo's term.
+         * @description List the important moments of the demo's term.
          */
         get: operations["list_demo_moments"];
         put?: never;
@@ -113,7 +113,7 @@ export interface paths {
         };
         /**
          * List Demo People
-         * @description The people to sign in as, and the password they share.
+         * @description List the people to sign in as, and the password they share.
          */
         get: operations["list_demo_people"];
         put?: never;
@@ -133,15 +133,15 @@ export interface paths {
         };
         /**
          * Download Folder
-         * @description The whole college as an exchange folder, which can be read in again; or of one term the tables that are
-         *     by term.
+         * @description Download the college as an exchange folder that can be imported again; for one term, only the tables
+         *     that are by term.
          */
         get: operations["download_folder"];
         put?: never;
         /**
          * Bring In Folder
-         * @description Read a folder, sent as a .zip or an .xlsx; a trial keeps nothing. The answer tells how far it has come,
-         *     a line of JSON at a time, and in its last line what came of it.
+         * @description Import a folder, sent as .zip or .xlsx; a trial keeps nothing. The answer is a stream of JSON lines
+         *     with the progress; the last line holds the result.
          */
         post: operations["bring_in_folder"];
         delete?: never;
@@ -159,7 +159,7 @@ export interface paths {
         };
         /**
          * Download Schema
-         * @description The tables of the folder as a JSON Schema, for programs that make one.
+         * @description The tables of the folder as a JSON Schema.
          */
         get: operations["download_schema"];
         put?: never;
@@ -179,7 +179,7 @@ export interface paths {
         };
         /**
          * Download Template
-         * @description Every table of the folder with its columns and no row, to be filled.
+         * @description Download every table of the folder with its columns and no rows.
          */
         get: operations["download_template"];
         put?: never;
@@ -199,7 +199,7 @@ export interface paths {
         };
         /**
          * Download Registrations
-         * @description Who is registered for what in a term, or for one section of it, as a table file.
+         * @description Download a term's registrations, or one section's, as CSV.
          */
         get: operations["download_registrations"];
         put?: never;
@@ -219,7 +219,7 @@ export interface paths {
         };
         /**
          * Download Rosters
-         * @description A term's rosters for learning platforms, as OneRoster 1.2 CSV.
+         * @description Download a term's rosters for learning platforms, as OneRoster 1.2 CSV.
          */
         get: operations["download_rosters"];
         put?: never;
@@ -241,7 +241,7 @@ export interface paths {
         put?: never;
         /**
          * Report Failed Page
-         * @description A page could not be shown: kept on record, so that it is mended.
+         * @description Log that a page failed to render.
          */
         post: operations["report_failed_page"];
         delete?: never;
@@ -261,7 +261,7 @@ export interface paths {
         put?: never;
         /**
          * Pay Hold
-         * @description Begin to pay a fee hold of one's own; an approved payment lifts it.
+         * @description Start paying one's own fee hold; an approved payment lifts it.
          */
         post: operations["pay_hold"];
         delete?: never;
@@ -279,8 +279,8 @@ export interface paths {
         };
         /**
          * List Refused Mail
-         * @description Mail to students that was refused for good, with what the server said; fifty at a time. The
-         *     students find the messages in Gremba all the same.
+         * @description List mail to students that was permanently rejected, with the mail server's answer, fifty at a time.
+         *     The messages are still in Gremba.
          */
         get: operations["list_refused_mail"];
         put?: never;
@@ -302,8 +302,8 @@ export interface paths {
         put?: never;
         /**
          * Send Password Links
-         * @description Mail a link to everybody who has no password and none on its way, some at a time; a page goes on from
-         *     where the answer ended.
+         * @description Email a link to everybody who has neither a password nor a link, in batches; the answer says where to
+         *     continue.
          */
         post: operations["send_password_links"];
         delete?: never;
@@ -323,8 +323,8 @@ export interface paths {
         put?: never;
         /**
          * Make Password Link
-         * @description Make a link by which somebody sets their password, once; earlier ones are over. It is mailed to them;
-         *     only where no mail goes out the registrar is told it, to hand it over.
+         * @description Create a one-time link that sets somebody's password; earlier links stop working. The link is emailed;
+         *     only if email is not set up does the registrar see it.
          */
         post: operations["make_password_link"];
         delete?: never;
@@ -344,7 +344,7 @@ export interface paths {
         put?: never;
         /**
          * Sign Person Out
-         * @description End all sessions of somebody, such as one whose device is lost.
+         * @description End all sessions of one person, for example after a lost device.
          */
         post: operations["sign_person_out"];
         delete?: never;
@@ -362,7 +362,7 @@ export interface paths {
         };
         /**
          * Read Prepared Term
-         * @description A term with its check list and what is decided for it.
+         * @description A term with its setup checklist and its settings.
          */
         get: operations["read_prepared_term"];
         put?: never;
@@ -384,7 +384,7 @@ export interface paths {
         put?: never;
         /**
          * Carry Forward
-         * @description Make a new term of this one, on the same weekdays; it is in preparation.
+         * @description Copy a term to new dates, on the same weekdays; the copy is in setup.
          */
         post: operations["carry_forward"];
         delete?: never;
@@ -402,7 +402,7 @@ export interface paths {
         };
         /**
          * List Office Sections
-         * @description All sections of a term, with their seats and who teaches them.
+         * @description List all sections of a term, with seats and instructors.
          */
         get: operations["list_office_sections"];
         put?: never;
@@ -424,7 +424,7 @@ export interface paths {
         put?: never;
         /**
          * Change Office Sections
-         * @description Change sections; a trial only tells what it would do and whom it affects.
+         * @description Change sections. A trial only reports the effects and the students affected.
          */
         post: operations["change_office_sections"];
         delete?: never;
@@ -443,7 +443,7 @@ export interface paths {
         get?: never;
         /**
          * Change Term Setting
-         * @description Decide something else for a term.
+         * @description Change a setting of a term.
          */
         put: operations["change_term_setting"];
         post?: never;
@@ -463,7 +463,7 @@ export interface paths {
         get?: never;
         /**
          * Set Term State
-         * @description Open a term, or close it.
+         * @description Open or close a term.
          */
         put: operations["set_term_state"];
         post?: never;
@@ -482,7 +482,7 @@ export interface paths {
         };
         /**
          * See Student
-         * @description A student with windows, holds, and what offices did.
+         * @description A student's windows, holds, and what offices did.
          */
         get: operations["see_student"];
         put?: never;
@@ -504,7 +504,7 @@ export interface paths {
         put?: never;
         /**
          * Place Office Hold
-         * @description Place a hold of the registrar's office; the same key places it once.
+         * @description Place a registrar's hold. The same key places it only once.
          */
         post: operations["place_office_hold"];
         delete?: never;
@@ -524,7 +524,7 @@ export interface paths {
         put?: never;
         /**
          * Lift Office Hold
-         * @description Lift a hold, whoever placed it.
+         * @description Lift any hold.
          */
         post: operations["lift_office_hold"];
         delete?: never;
@@ -544,7 +544,7 @@ export interface paths {
         put?: never;
         /**
          * Lift Rules
-         * @description Lift rules for a student in one section, once and until some day; the same key lifts them once.
+         * @description Override rules for a student in one section, once and until a date. The same key does it only once.
          */
         post: operations["lift_rules"];
         delete?: never;
@@ -563,7 +563,7 @@ export interface paths {
         get?: never;
         /**
          * Allow Limit
-         * @description Allow a student another credit limit.
+         * @description Set a student's own credit limit.
          */
         put: operations["allow_limit"];
         post?: never;
@@ -582,12 +582,12 @@ export interface paths {
         };
         /**
          * Read Windows Of Student
-         * @description A student's windows in a term.
+         * @description A student's windows for a term.
          */
         get: operations["read_windows_of_student"];
         /**
          * Set Window Of Student
-         * @description Give a student a window of their own, or another one instead of one they have.
+         * @description Give a student a window, or replace one.
          */
         put: operations["set_window_of_student"];
         post?: never;
@@ -606,7 +606,7 @@ export interface paths {
         };
         /**
          * Read Term Windows
-         * @description When the windows of a term open, and how they were assigned.
+         * @description When a term's windows open, and how they were assigned.
          */
         get: operations["read_term_windows"];
         put?: never;
@@ -628,7 +628,7 @@ export interface paths {
         put?: never;
         /**
          * Publish Windows
-         * @description Give the windows out that were looked at, and tell everybody theirs.
+         * @description Publish the windows previewed, and notify the students.
          */
         post: operations["publish_windows"];
         delete?: never;
@@ -648,7 +648,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Windows
-         * @description What a rule would come to. Nothing is changed.
+         * @description Preview a window assignment. Nothing is changed.
          */
         post: operations["preview_windows"];
         delete?: never;
@@ -667,8 +667,8 @@ export interface paths {
         get?: never;
         /**
          * Change Password
-         * @description Change one's own password. All sessions end, and a new one is opened here. A wrong one is counted as
-         *     one of signing in.
+         * @description Change one's own password. All sessions end and a new one opens here. A wrong current password counts
+         *     as a failed sign-in.
          */
         put: operations["change_password"];
         post?: never;
@@ -689,7 +689,7 @@ export interface paths {
         put?: never;
         /**
          * Set Password By Link
-         * @description Set a password by a link, once.
+         * @description Set a password with a one-time link.
          */
         post: operations["set_password_by_link"];
         delete?: never;
@@ -709,7 +709,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Password Link
-         * @description Whose password a link sets. It is sent in the body: addresses are written down on the way.
+         * @description Tell whose password a link sets. The token is in the body, because URLs end up in logs.
          */
         post: operations["look_at_password_link"];
         delete?: never;
@@ -729,7 +729,7 @@ export interface paths {
         put?: never;
         /**
          * Take Payment Answer
-         * @description Where the payment service posts its signed answers; each may come any number of times.
+         * @description Receives the signed results of the payment service; each may arrive any number of times.
          */
         post: operations["take_payment_answer"];
         delete?: never;
@@ -747,7 +747,7 @@ export interface paths {
         };
         /**
          * Read Payment
-         * @description What became of a payment of one's own, as far as it is known.
+         * @description What is known about one's own payment.
          */
         get: operations["read_payment"];
         put?: never;
@@ -769,7 +769,7 @@ export interface paths {
         put?: never;
         /**
          * Ask About Payment
-         * @description Ask the payment service what became of a payment that has had no answer.
+         * @description Ask the payment service about a payment that has no result yet.
          */
         post: operations["ask_about_payment"];
         delete?: never;
@@ -787,7 +787,7 @@ export interface paths {
         };
         /**
          * Read Record
-         * @description What was done, by whom and from where, the latest first.
+         * @description List what was done, by whom, and from where, newest first.
          */
         get: operations["read_record"];
         put?: never;
@@ -807,7 +807,7 @@ export interface paths {
         };
         /**
          * Verify Record
-         * @description Go through the chain of all entries that are kept, and tell where it does not hold.
+         * @description Check the hash chain of all entries kept, and report where it is broken.
          */
         get: operations["verify_record"];
         put?: never;
@@ -827,7 +827,7 @@ export interface paths {
         };
         /**
          * Download Record
-         * @description The same as a table file, as many as a hundred thousand entries.
+         * @description Download the same entries as CSV, up to 100,000.
          */
         get: operations["download_record"];
         put?: never;
@@ -849,7 +849,7 @@ export interface paths {
         put?: never;
         /**
          * Answer Request
-         * @description Say yes, no, or not yet to a request that one has.
+         * @description Approve or deny a request, or ask a question.
          */
         post: operations["answer_request"];
         delete?: never;
@@ -889,7 +889,7 @@ export interface paths {
         put?: never;
         /**
          * Attach File
-         * @description Attach a PDF or a picture of up to 2 MB to an open request of one's own, as it is.
+         * @description Attach a PDF or an image of up to 2 MB to one's own open request.
          */
         post: operations["attach_file"];
         delete?: never;
@@ -907,7 +907,7 @@ export interface paths {
         };
         /**
          * Download Request File
-         * @description A file of a request, for its student and for those who decide about it.
+         * @description Download a file of a request, as its student or a decider.
          */
         get: operations["download_request_file"];
         put?: never;
@@ -929,7 +929,7 @@ export interface paths {
         put?: never;
         /**
          * Take Back Grant
-         * @description Take back a yes that was not used.
+         * @description Withdraw an approval that was not used.
          */
         post: operations["take_back_grant"];
         delete?: never;
@@ -949,7 +949,7 @@ export interface paths {
         put?: never;
         /**
          * Withdraw Request
-         * @description Take one's own request back.
+         * @description Withdraw one's own request.
          */
         post: operations["withdraw_request"];
         delete?: never;
@@ -967,21 +967,20 @@ export interface paths {
         };
         /**
          * Read Session
-         * @description Who is signed in, the time in force, and the terms there are.
+         * @description Tell who is signed in, the current time, and which terms exist.
          */
         get: operations["read_session"];
         put?: never;
         /**
          * Open Session
-         * @description Sign in; the session's token is set as a cookie that scripts cannot read. A session that the
-         *     browser had before ends. Verifying the password waits on a queue of its own, and holds neither a
-         *     connection to the database nor a thread meanwhile.
+         * @description Sign in. The session token is set as an HttpOnly cookie, and the browser's previous session ends.
+         *     Passwords are verified on a queue of their own that holds neither a database connection nor a worker
+         *     thread.
          */
         post: operations["open_session"];
         /**
          * Close Session
-         * @description Sign out. The browser forgets all that it kept of this application, but that it has been
-         *     signed in with.
+         * @description Sign out. The browser drops all data of this application, except that it is known to the account.
          */
         delete: operations["close_session"];
         options?: never;
@@ -998,14 +997,14 @@ export interface paths {
         };
         /**
          * List Sessions
-         * @description Where one is signed in, the last used first.
+         * @description List one's open sessions, last used first.
          */
         get: operations["list_sessions"];
         put?: never;
         post?: never;
         /**
          * Close Other Sessions
-         * @description Sign out everywhere but here.
+         * @description Sign out everywhere else.
          */
         delete: operations["close_other_sessions"];
         options?: never;
@@ -1022,7 +1021,7 @@ export interface paths {
         };
         /**
          * Read Shared Draft
-         * @description A timetable by a link that its student has given out.
+         * @description A timetable by a link its student has shared.
          */
         get: operations["read_shared_draft"];
         put?: never;
@@ -1042,7 +1041,7 @@ export interface paths {
         };
         /**
          * Read Shared Week
-         * @description A week by a link that its student has given out.
+         * @description A schedule by a link its student has shared.
          */
         get: operations["read_shared_week"];
         put?: never;
@@ -1062,7 +1061,7 @@ export interface paths {
         };
         /**
          * Find Students To Bill
-         * @description Students by a part of their name, two letters of it at least.
+         * @description Find students by name, with at least two letters.
          */
         get: operations["find_students_to_bill"];
         put?: never;
@@ -1088,7 +1087,7 @@ export interface paths {
         put?: never;
         /**
          * Place Fee Hold
-         * @description Place a fee hold; the same key places it once.
+         * @description Place a fee hold. The same key places it only once.
          */
         post: operations["place_fee_hold"];
         delete?: never;
@@ -1166,12 +1165,12 @@ export interface paths {
         };
         /**
          * Read Academic Plan
-         * @description The plan, with what has become of its lines of this term.
+         * @description The plan, with what has become of this term's lines.
          */
         get: operations["read_academic_plan"];
         /**
          * Write Academic Plan
-         * @description Write a new version; whoever writes it agrees to it.
+         * @description Write a new version; its author agrees to it.
          */
         put: operations["write_academic_plan"];
         post?: never;
@@ -1192,7 +1191,7 @@ export interface paths {
         put?: never;
         /**
          * Agree To Academic Plan
-         * @description Agree to the latest version, as the student or as the advisor.
+         * @description Agree to the latest version, as student or advisor.
          */
         post: operations["agree_to_academic_plan"];
         delete?: never;
@@ -1210,13 +1209,13 @@ export interface paths {
         };
         /**
          * Download Academic Plan
-         * @description The latest version as a file.
+         * @description Download the latest version.
          */
         get: operations["download_academic_plan"];
         put?: never;
         /**
          * Read Academic Plan File
-         * @description Write a new version from a file; with any mistake nothing is written, and each is told by its line.
+         * @description Write a new version from a file; if it has errors nothing is written, and each is reported by line.
          */
         post: operations["read_academic_plan_file"];
         delete?: never;
@@ -1234,7 +1233,7 @@ export interface paths {
         };
         /**
          * Read Account
-         * @description The statement line by line, what is due when, and what can be done about it.
+         * @description The statement line by line, what is due when, and how to pay it.
          */
         get: operations["read_account"];
         put?: never;
@@ -1256,7 +1255,7 @@ export interface paths {
         put?: never;
         /**
          * Ask Seats Back
-         * @description Ask the sections back that were lost on a due date: an ordinary decision, with a confirmation.
+         * @description Ask for sections dropped for nonpayment: an ordinary submission, with a confirmation.
          */
         post: operations["ask_seats_back"];
         delete?: never;
@@ -1274,7 +1273,7 @@ export interface paths {
         };
         /**
          * Download Statement
-         * @description The statement as a table file.
+         * @description Download the statement as CSV.
          */
         get: operations["download_statement"];
         put?: never;
@@ -1316,7 +1315,7 @@ export interface paths {
         put?: never;
         /**
          * Pay To Account
-         * @description Begin to pay a sum; it is paid on the payment service's own page.
+         * @description Start a payment; it is made on the payment service's page.
          */
         post: operations["pay_to_account"];
         delete?: never;
@@ -1334,7 +1333,7 @@ export interface paths {
         };
         /**
          * List Accounts
-         * @description Students with what they owe, by name.
+         * @description List students with their balances, by name.
          */
         get: operations["list_accounts"];
         put?: never;
@@ -1354,7 +1353,7 @@ export interface paths {
         };
         /**
          * Read Desk
-         * @description A student's account, with what the cashier can do about it.
+         * @description A student's account, with what the cashier can do.
          */
         get: operations["read_desk"];
         put?: never;
@@ -1376,7 +1375,7 @@ export interface paths {
         put?: never;
         /**
          * Note Anticipated Payment
-         * @description Note what somebody has promised to pay; the same key notes it once.
+         * @description Record an anticipated payment. The same key records it only once.
          */
         post: operations["note_anticipated_payment"];
         delete?: never;
@@ -1397,7 +1396,7 @@ export interface paths {
         post?: never;
         /**
          * Withdraw Anticipated Payment
-         * @description An anticipated payment is not kept any more.
+         * @description Withdraw an anticipated payment.
          */
         delete: operations["withdraw_anticipated_payment"];
         options?: never;
@@ -1416,7 +1415,7 @@ export interface paths {
         put?: never;
         /**
          * Post Entry
-         * @description Post an entry; the same key posts it once.
+         * @description Post an entry. The same key posts it only once.
          */
         post: operations["post_entry"];
         delete?: never;
@@ -1436,7 +1435,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Entry
-         * @description Undo an entry by another one against it.
+         * @description Reverse an entry with a counter-entry.
          */
         post: operations["undo_entry"];
         delete?: never;
@@ -1455,13 +1454,13 @@ export interface paths {
         get?: never;
         /**
          * Keep Seats
-         * @description Note that the seats are kept although they are not paid for.
+         * @description Exempt a student from the drop for nonpayment.
          */
         put: operations["keep_seats"];
         post?: never;
         /**
          * Keep Seats No More
-         * @description Take that note away.
+         * @description Withdraw that exemption.
          */
         delete: operations["keep_seats_no_more"];
         options?: never;
@@ -1478,7 +1477,7 @@ export interface paths {
         };
         /**
          * List Advisees
-         * @description An advisor's own students, by name.
+         * @description List the advisor's students, by name.
          */
         get: operations["list_advisees"];
         put?: never;
@@ -1500,7 +1499,7 @@ export interface paths {
         put?: never;
         /**
          * Release Students
-         * @description Release several students to register, all or none.
+         * @description Clear several students to register, all or none.
          */
         post: operations["release_students"];
         delete?: never;
@@ -1519,7 +1518,7 @@ export interface paths {
         get?: never;
         /**
          * Limit Student
-         * @description Allow a student another credit limit, or go back to the one of the standing.
+         * @description Set a student's own credit limit, or return to the default.
          */
         put: operations["limit_student"];
         post?: never;
@@ -1539,7 +1538,7 @@ export interface paths {
         get?: never;
         /**
          * Release Student
-         * @description Release a student to register, or take the release back.
+         * @description Clear a student to register, or withdraw that.
          */
         put: operations["release_student"];
         post?: never;
@@ -1558,8 +1557,8 @@ export interface paths {
         };
         /**
          * Read Advising Day
-         * @description Who needs an advisor now: not released with the window near, carts that would be stopped, requests,
-         *     plans to agree.
+         * @description Who needs the advisor: students not cleared with a window near, blocked carts, requests, and plans to
+         *     agree to.
          */
         get: operations["read_advising_day"];
         put?: never;
@@ -1579,7 +1578,7 @@ export interface paths {
         };
         /**
          * Look At Asking
-         * @description What asking for a section would come to: what is lifted, who decides, what stops it all the same.
+         * @description What a request for a section would cover, who decides, and what else blocks it.
          */
         get: operations["look_at_asking"];
         put?: never;
@@ -1599,7 +1598,7 @@ export interface paths {
         };
         /**
          * Read Cart
-         * @description The cart, and what sending it would do: now, or before the window at its opening.
+         * @description The cart, and what submitting it would do: now, or when the window opens.
          */
         get: operations["read_cart"];
         put?: never;
@@ -1621,7 +1620,7 @@ export interface paths {
         put?: never;
         /**
          * Add To Cart
-         * @description Put sections into the cart by reference number; what cannot be taken is reported.
+         * @description Add sections to the cart by reference number; those that cannot be added are reported.
          */
         post: operations["add_to_cart"];
         delete?: never;
@@ -1642,15 +1641,15 @@ export interface paths {
         post?: never;
         /**
          * Remove From Cart
-         * @description Take a change out of the cart.
+         * @description Remove a change from the cart.
          */
         delete: operations["remove_from_cart"];
         options?: never;
         head?: never;
         /**
          * Choose For Change
-         * @description Choose grading, credits, permission code, waiting and next choices of a change; only what is named
-         *     is set.
+         * @description Set grading, credits, permission code, waitlisting, and backup sections of a change. Fields that are
+         *     left out stay.
          */
         patch: operations["choose_for_change"];
         trace?: never;
@@ -1665,7 +1664,7 @@ export interface paths {
         get?: never;
         /**
          * Take Section Instead
-         * @description Put another section in a change's place, and its linked sections beside it.
+         * @description Replace a change's section with another one and its linked sections.
          */
         put: operations["take_section_instead"];
         post?: never;
@@ -1685,7 +1684,7 @@ export interface paths {
         get?: never;
         /**
          * Choose Cart Mode
-         * @description Each change by itself, or all or nothing.
+         * @description Choose between each change by itself and all or nothing.
          */
         put: operations["choose_cart_mode"];
         post?: never;
@@ -1705,7 +1704,7 @@ export interface paths {
         get?: never;
         /**
          * Order Cart
-         * @description Put the changes in order: the order is the priority.
+         * @description Reorder the changes; the order is their priority.
          */
         put: operations["order_cart"];
         post?: never;
@@ -1724,13 +1723,13 @@ export interface paths {
         };
         /**
          * Read Plans
-         * @description The plans, and what sending them would do: now, or before the window at its opening.
+         * @description The plans, and what submitting them would do: now, or when the window opens.
          */
         get: operations["read_plans"];
         put?: never;
         /**
          * Put Plan
-         * @description Put the timetable named with “show” behind the plans in the cart.
+         * @description Add the timetable named with “show” to the cart's plans, in last place.
          */
         post: operations["put_plan"];
         delete?: never;
@@ -1749,7 +1748,7 @@ export interface paths {
         get?: never;
         /**
          * Choose Plan Fallback
-         * @description Choose what is done where no plan goes through whole.
+         * @description Choose what happens if no plan can be registered completely.
          */
         put: operations["choose_plan_fallback"];
         post?: never;
@@ -1769,7 +1768,7 @@ export interface paths {
         get?: never;
         /**
          * Order Plans
-         * @description Put the plans in order; those not named leave the cart.
+         * @description Reorder the plans; those not named are removed.
          */
         put: operations["order_plans"];
         post?: never;
@@ -1790,7 +1789,7 @@ export interface paths {
         put?: never;
         /**
          * Put In Cart
-         * @description Put changes of any kind into the cart, all at once.
+         * @description Add changes of any kind to the cart, all or none.
          */
         post: operations["put_in_cart"];
         delete?: never;
@@ -1808,8 +1807,7 @@ export interface paths {
         };
         /**
          * Read Clearance
-         * @description What stands between a student and registering, and what has been cleared. Where and how the
-         *     student lives, and whether a payment is on its way, is not for the advisor.
+         * @description The registration checklist. Contact details and pending payments are hidden from advisors.
          */
         get: operations["read_clearance"];
         put?: never;
@@ -1851,7 +1849,7 @@ export interface paths {
         put?: never;
         /**
          * Confirm Contact Details
-         * @description Confirm or correct how one is reached.
+         * @description Confirm or correct one's contact details.
          */
         post: operations["confirm_contact_details"];
         delete?: never;
@@ -1871,7 +1869,7 @@ export interface paths {
         put?: never;
         /**
          * Finish The Orientation
-         * @description Come to the end of orientation.
+         * @description Finish orientation.
          */
         post: operations["finish_the_orientation"];
         delete?: never;
@@ -1929,13 +1927,13 @@ export interface paths {
         };
         /**
          * Download Day
-         * @description The entries of a day, for the finance office.
+         * @description Download a day's entries for the finance office.
          */
         get: operations["download_day"];
         put?: never;
         /**
          * Take Day File
-         * @description Take over entries from the finance office; with any line that is not right nothing is taken.
+         * @description Import entries from the finance office; if any line is wrong, nothing is imported.
          */
         post: operations["take_day_file"];
         delete?: never;
@@ -1955,7 +1953,7 @@ export interface paths {
         put?: never;
         /**
          * Name Delegate
-         * @description Have a colleague decide about what one has, from one day through another.
+         * @description Delegate one's decisions to a colleague, from one day through another.
          */
         post: operations["name_delegate"];
         delete?: never;
@@ -1973,13 +1971,13 @@ export interface paths {
         };
         /**
          * List Drafts
-         * @description The timetables kept, each with what has changed since.
+         * @description List saved timetables, with what has changed since.
          */
         get: operations["list_drafts"];
         put?: never;
         /**
          * Keep Draft
-         * @description Keep a timetable with the question it answers.
+         * @description Save a timetable with its question.
          */
         post: operations["keep_draft"];
         delete?: never;
@@ -2000,14 +1998,14 @@ export interface paths {
         post?: never;
         /**
          * Let Draft Go
-         * @description Let a draft go; a link to it ends.
+         * @description Delete a saved timetable; its link stops working.
          */
         delete: operations["let_draft_go"];
         options?: never;
         head?: never;
         /**
          * Rename Draft
-         * @description Give a draft another name.
+         * @description Rename a saved timetable.
          */
         patch: operations["rename_draft"];
         trace?: never;
@@ -2023,12 +2021,12 @@ export interface paths {
         put?: never;
         /**
          * Link Draft
-         * @description Make a link by which a draft is shown, in the place of any it has.
+         * @description Create a link that shows a saved timetable, replacing any other.
          */
         post: operations["link_draft"];
         /**
          * Withdraw Draft Link
-         * @description Withdraw the link to a draft, at once and for good.
+         * @description Deactivate the link of a saved timetable for good.
          */
         delete: operations["withdraw_draft_link"];
         options?: never;
@@ -2045,7 +2043,7 @@ export interface paths {
         };
         /**
          * List Messages
-         * @description The student's messages, newest first. What they pay is not for the advisor.
+         * @description A student's messages, newest first. Those about payments are hidden from advisors.
          */
         get: operations["list_messages"];
         put?: never;
@@ -2066,7 +2064,7 @@ export interface paths {
         get?: never;
         /**
          * Mark Messages Read
-         * @description Messages up to this one have been read.
+         * @description Mark messages up to this one as read.
          */
         put: operations["mark_messages_read"];
         post?: never;
@@ -2085,7 +2083,7 @@ export interface paths {
         };
         /**
          * Read News
-         * @description Messages not read, and open offers.
+         * @description The number of unread messages, and open offers.
          */
         get: operations["read_news"];
         put?: never;
@@ -2105,13 +2103,13 @@ export interface paths {
         };
         /**
          * List Nonpayment Drops
-         * @description The due dates on which seats are lost, and what the drop for nonpayment of each did.
+         * @description List the due dates with a drop for nonpayment, and their results.
          */
         get: operations["list_nonpayment_drops"];
         put?: never;
         /**
          * Drop Unpaid Students
-         * @description Make the drop for nonpayment of a due date that has come, or go on with it.
+         * @description Run the drop for nonpayment of a due date that has passed, or continue it.
          */
         post: operations["drop_unpaid_students"];
         delete?: never;
@@ -2131,7 +2129,7 @@ export interface paths {
         put?: never;
         /**
          * Read Nonpayment Results
-         * @description What the drop for nonpayment of a due date did to those who had not settled it.
+         * @description What the drop for nonpayment did, by student.
          */
         post: operations["read_nonpayment_results"];
         delete?: never;
@@ -2151,8 +2149,8 @@ export interface paths {
         put?: never;
         /**
          * Preview Nonpayment Drop
-         * @description Whom the drop for nonpayment of a due date would reach as things stand, and whom it would spare and
-         *     why; those who have settled it are left out. Nothing is changed.
+         * @description Preview who would be dropped on a due date, and who would be spared and why. Students who have paid are
+         *     left out. Nothing is changed.
          */
         post: operations["preview_nonpayment_drop"];
         delete?: never;
@@ -2170,13 +2168,13 @@ export interface paths {
         };
         /**
          * List Requests
-         * @description A student's requests of a term, the latest first.
+         * @description A student's requests for a term, newest first.
          */
         get: operations["list_requests"];
         put?: never;
         /**
          * Make Request
-         * @description Ask for a section; whoever decides is told.
+         * @description Request a section; the decider is told.
          */
         post: operations["make_request"];
         delete?: never;
@@ -2194,8 +2192,8 @@ export interface paths {
         };
         /**
          * List Requests To Answer
-         * @description What somebody has to answer, all of it, by section, then what was answered lately; and who stands
-         *     in for whom. With `before` the next page of what was answered.
+         * @description Everything somebody has to decide, by section, then recent decisions, and delegates. With `before`, the
+         *     next page of decisions.
          */
         get: operations["list_requests_to_answer"];
         put?: never;
@@ -2215,8 +2213,8 @@ export interface paths {
         };
         /**
          * Search Sections
-         * @description Find sections. No filter is required; those given must all be met, and of several values of
-         *     one it is enough to meet one. Server-Timing tells what the search took.
+         * @description Find sections. No filter is required. Sections match all filters given, and any value of each.
+         *     Server-Timing reports the time the search took.
          */
         get: operations["search_sections"];
         put?: never;
@@ -2236,7 +2234,7 @@ export interface paths {
         };
         /**
          * Read Section
-         * @description Everything about one section, its linked sections and the other sections of its course.
+         * @description Everything about one section, its linked sections, and the other sections of its course.
          */
         get: operations["read_section"];
         put?: never;
@@ -2256,7 +2254,7 @@ export interface paths {
         };
         /**
          * Read Outlook
-         * @description What the section would mean for the student, with the cart as it is.
+         * @description What the section would mean for the student, given their cart.
          */
         get: operations["read_outlook"];
         put?: never;
@@ -2276,7 +2274,7 @@ export interface paths {
         };
         /**
          * List Stars
-         * @description The sections that the student has starred.
+         * @description List the sections the student has starred.
          */
         get: operations["list_stars"];
         put?: never;
@@ -2297,13 +2295,13 @@ export interface paths {
         get?: never;
         /**
          * Star Section
-         * @description Star a section, to find it again.
+         * @description Star a section.
          */
         put: operations["star_section"];
         post?: never;
         /**
          * Unstar Section
-         * @description Take a star away.
+         * @description Remove a star.
          */
         delete: operations["unstar_section"];
         options?: never;
@@ -2320,7 +2318,7 @@ export interface paths {
         };
         /**
          * Follow Term
-         * @description Follow a term: the seats of sections, and what of the student's own changes.
+         * @description Stream the seats of sections and changes of the student's own data.
          */
         get: operations["follow_term"];
         put?: never;
@@ -2342,7 +2340,7 @@ export interface paths {
         put?: never;
         /**
          * Send Changes
-         * @description Put changes through; the confirmation says what became of each.
+         * @description Submit changes; the confirmation holds the result of each.
          */
         post: operations["send_changes"];
         delete?: never;
@@ -2360,7 +2358,7 @@ export interface paths {
         };
         /**
          * List Taught Sections
-         * @description The sections that an instructor teaches.
+         * @description List the sections an instructor teaches.
          */
         get: operations["list_taught_sections"];
         put?: never;
@@ -2380,7 +2378,7 @@ export interface paths {
         };
         /**
          * Read Taught Section
-         * @description A section of one's own: its roster, and the permission codes given out for it.
+         * @description One's own section: its roster and permission codes.
          */
         get: operations["read_taught_section"];
         put?: never;
@@ -2402,7 +2400,7 @@ export interface paths {
         put?: never;
         /**
          * Let Student In
-         * @description Let a student into a section of one's own, without a request; the same key does it once.
+         * @description Give a student permission for one's own section without a request. The same key does it only once.
          */
         post: operations["let_student_in"];
         delete?: never;
@@ -2422,7 +2420,7 @@ export interface paths {
         put?: never;
         /**
          * Insert Permission Codes
-         * @description Give out permission codes for a section of one's own.
+         * @description Create permission codes for one's own section.
          */
         post: operations["insert_permission_codes"];
         delete?: never;
@@ -2443,7 +2441,7 @@ export interface paths {
         post?: never;
         /**
          * Take Back Code
-         * @description Take back a code that has not been used.
+         * @description Withdraw an unused permission code.
          */
         delete: operations["take_back_code"];
         options?: never;
@@ -2460,7 +2458,7 @@ export interface paths {
         };
         /**
          * Read Timetable
-         * @description The sections of a timetable, with all their dates: to print, or to look at.
+         * @description The sections of a timetable with all their dates.
          */
         get: operations["read_timetable"];
         put?: never;
@@ -2480,7 +2478,7 @@ export interface paths {
         };
         /**
          * Download Timetable
-         * @description A timetable as a calendar file.
+         * @description Download a timetable as an iCalendar file.
          */
         get: operations["download_timetable"];
         put?: never;
@@ -2502,8 +2500,8 @@ export interface paths {
         put?: never;
         /**
          * Find Timetables
-         * @description Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
-         *     there is none.
+         * @description Find every timetable with the courses wanted: how many there are, the best in order, and the sections
+         *     they depend on; or why there is none.
          */
         post: operations["find_timetables"];
         delete?: never;
@@ -2523,8 +2521,8 @@ export interface paths {
         put?: never;
         /**
          * Take Timetable
-         * @description Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
-         *     each with next choices that still fit the rest.
+         * @description Add the timetable named with “show” to the cart as adds and swaps, the scarcest section first, each
+         *     with backup sections that still fit.
          */
         post: operations["take_timetable"];
         delete?: never;
@@ -2542,7 +2540,7 @@ export interface paths {
         };
         /**
          * Read Demand
-         * @description How many want each course, in Timetables or in their cart: counted, and by nobody's name.
+         * @description How many students want each course, in Timetables or in their carts. No names are kept.
          */
         get: operations["read_demand"];
         put?: never;
@@ -2562,7 +2560,7 @@ export interface paths {
         };
         /**
          * List Entries
-         * @description The student's entries on waitlists, open ones first, then those that have ended.
+         * @description A student's waitlist entries, open ones first.
          */
         get: operations["list_entries"];
         put?: never;
@@ -2583,7 +2581,7 @@ export interface paths {
         get?: never;
         /**
          * Move Entry
-         * @description Move a waiting entry in front of another; the reason is recorded.
+         * @description Move a waitlist entry in front of another; the reason is recorded.
          */
         put: operations["move_entry"];
         post?: never;
@@ -2602,8 +2600,7 @@ export interface paths {
         };
         /**
          * Read Week
-         * @description The sections registered and those in the cart, with what becomes of each and every date on
-         *     which it meets.
+         * @description The sections registered and in the cart, with the result of each and all their meeting dates.
          */
         get: operations["read_week"];
         put?: never;
@@ -2623,7 +2620,7 @@ export interface paths {
         };
         /**
          * Download Calendar
-         * @description The registered week as a calendar file.
+         * @description Download the registered schedule as an iCalendar file.
          */
         get: operations["download_calendar"];
         put?: never;
@@ -2643,13 +2640,13 @@ export interface paths {
         };
         /**
          * List Week Links
-         * @description The links in force.
+         * @description List the active links.
          */
         get: operations["list_week_links"];
         put?: never;
         /**
          * Make Week Link
-         * @description Make an address to subscribe to, or to show the week by.
+         * @description Create a link to subscribe to, or to share, the schedule.
          */
         post: operations["make_week_link"];
         delete?: never;
@@ -2670,7 +2667,7 @@ export interface paths {
         post?: never;
         /**
          * Withdraw Week Link
-         * @description Withdraw a link, at once and for good.
+         * @description Deactivate a link for good.
          */
         delete: operations["withdraw_week_link"];
         options?: never;
@@ -2689,7 +2686,7 @@ export interface paths {
         put?: never;
         /**
          * Mail Week
-         * @description Mail the week to the student's college address, with its calendar file.
+         * @description Email the schedule to the student's college address, with its calendar file.
          */
         post: operations["mail_week"];
         delete?: never;
@@ -2707,7 +2704,7 @@ export interface paths {
         };
         /**
          * Download Table
-         * @description The registered sections as a table file.
+         * @description Download the registered sections as CSV.
          */
         get: operations["download_table"];
         put?: never;
@@ -2749,8 +2746,8 @@ export interface paths {
         put?: never;
         /**
          * Accept Offer
-         * @description Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
-         *     it answers with the first confirmation.
+         * @description Accept an offer. If a rule blocks it, nothing is changed and the offer stands. Repeating it returns the
+         *     first confirmation.
          */
         post: operations["accept_offer"];
         delete?: never;
@@ -2768,7 +2765,7 @@ export interface paths {
         };
         /**
          * Download Deadline
-         * @description An open offer's deadline as a calendar file, with an alarm.
+         * @description Download an open offer's deadline as an iCalendar file with an alarm.
          */
         get: operations["download_deadline"];
         put?: never;
@@ -2788,7 +2785,7 @@ export interface paths {
         };
         /**
          * Look At Offer
-         * @description What accepting an offer would lead to; nothing is changed.
+         * @description Preview accepting an offer. Nothing is changed.
          */
         get: operations["look_at_offer"];
         put?: never;
@@ -2810,7 +2807,7 @@ export interface paths {
         put?: never;
         /**
          * Decline Offer
-         * @description Decline an offer: the seat goes to the next at once.
+         * @description Decline an offer; the seat is offered to the next student.
          */
         post: operations["decline_offer"];
         delete?: never;
@@ -2828,7 +2825,7 @@ export interface paths {
         };
         /**
          * Read Health
-         * @description Answers when the database does, and all that this process does beside answering goes on.
+         * @description Answer 200 if the database answers and all background threads are running.
          */
         get: operations["read_health"];
         put?: never;
@@ -2910,7 +2907,7 @@ export interface components {
         };
         /**
          * AcademicPlanVersion
-         * @description A version of a plan: by whom and when, and who has agreed to it.
+         * @description A version of a plan: its author, time, and agreements.
          */
         AcademicPlanVersion: {
             /** Advisor */
@@ -2931,7 +2928,7 @@ export interface components {
         };
         /**
          * AccountPaymentResponse
-         * @description A payment by card.
+         * @description A card payment.
          */
         AccountPaymentResponse: {
             /** Amount Cents */
@@ -2953,7 +2950,7 @@ export interface components {
         };
         /**
          * AccountResponse
-         * @description A student's account of a term.
+         * @description A student's account for a term.
          */
         AccountResponse: {
             /** Anticipated Cents */
@@ -3011,7 +3008,7 @@ export interface components {
         };
         /**
          * ActionOnSection
-         * @description What can be done with a section; those not told of can be added, or waited for.
+         * @description What can be done with a section. Sections not listed can be added or waitlisted.
          */
         ActionOnSection: {
             /**
@@ -3030,7 +3027,7 @@ export interface components {
         };
         /**
          * ActionResponse
-         * @description What the screen can do about a finding.
+         * @description What the page can do about a finding.
          */
         ActionResponse: {
             /** Changes */
@@ -3051,7 +3048,7 @@ export interface components {
         };
         /**
          * AdviseeResponse
-         * @description One of an advisor's own students.
+         * @description One of the advisor's students.
          */
         AdviseeResponse: {
             /** Cohort */
@@ -3081,7 +3078,7 @@ export interface components {
         };
         /**
          * Advisees
-         * @description An advisor's own students of a term.
+         * @description The advisor's students for a term.
          */
         Advisees: {
             /** More */
@@ -3091,7 +3088,7 @@ export interface components {
         };
         /**
          * AdvisingDayResponse
-         * @description Who needs an advisor now.
+         * @description Who needs the advisor now.
          */
         AdvisingDayResponse: {
             /** Plans */
@@ -3111,7 +3108,7 @@ export interface components {
         };
         /**
          * AffectedSectionResponse
-         * @description A section that students notice a change of.
+         * @description A section with a change that students notice.
          */
         AffectedSectionResponse: {
             /** After */
@@ -3143,7 +3140,7 @@ export interface components {
         };
         /**
          * Answers
-         * @description Answers to the survey, by the key of the question.
+         * @description Answers to the survey, by question key.
          */
         Answers: {
             /** Answers */
@@ -3153,7 +3150,7 @@ export interface components {
         };
         /**
          * AnticipatedPaymentResponse
-         * @description Money promised.
+         * @description A payment that is expected.
          */
         AnticipatedPaymentResponse: {
             /** Amount Cents */
@@ -3172,7 +3169,7 @@ export interface components {
         };
         /**
          * AnticipatedPaymentWanted
-         * @description Money that somebody has promised.
+         * @description A payment to expect.
          */
         AnticipatedPaymentWanted: {
             /** Amount Cents */
@@ -3187,7 +3184,7 @@ export interface components {
         };
         /**
          * AskedSchema
-         * @description A question, and which of the timetables are to be told.
+         * @description A question, and which timetables to return.
          */
         AskedSchema: {
             /**
@@ -3247,7 +3244,7 @@ export interface components {
         };
         /**
          * AskingBackResponse
-         * @description Sections lost on a due date, and whether they can be asked back.
+         * @description Sections dropped for nonpayment, and whether they can be asked for.
          */
         AskingBackResponse: {
             /** Confirmation */
@@ -3274,7 +3271,7 @@ export interface components {
         };
         /**
          * AskingResponse
-         * @description What asking for a section would come to.
+         * @description What a request for a section would cover.
          */
         AskingResponse: {
             /**
@@ -3327,7 +3324,7 @@ export interface components {
         };
         /**
          * AssignmentPublished
-         * @description What publishing did.
+         * @description The result of publishing.
          */
         AssignmentPublished: {
             /** Assigned */
@@ -3342,7 +3339,7 @@ export interface components {
         };
         /**
          * AssignmentResponse
-         * @description What a rule comes to.
+         * @description The result of an assignment.
          */
         AssignmentResponse: {
             /** Assigned */
@@ -3378,7 +3375,7 @@ export interface components {
         };
         /**
          * AssignmentWanted
-         * @description An assignment to look at, or, with the digest of what was looked at, to publish.
+         * @description An assignment to preview, or to publish with the digest of its preview.
          */
         AssignmentWanted: {
             /**
@@ -3396,7 +3393,7 @@ export interface components {
         };
         /**
          * AuditEntryResponse
-         * @description Something that was done.
+         * @description An action on record.
          */
         AuditEntryResponse: {
             /** Account */
@@ -3423,13 +3420,13 @@ export interface components {
         };
         /**
          * AuditKind
-         * @description What is noted about access.
+         * @description What is recorded about access.
          * @enum {string}
          */
         AuditKind: "signed in" | "sign-in failed" | "sign-in put off" | "signed out" | "refused" | "limit met" | "payment forged" | "acted for" | "office act" | "page failed";
         /**
          * AuditPage
-         * @description Entries of the record, the latest first.
+         * @description A page of audit log entries, newest first.
          */
         AuditPage: {
             /** Entries */
@@ -3442,7 +3439,7 @@ export interface components {
         };
         /**
          * BegunRequest
-         * @description A request that was made.
+         * @description The id of a request that was made.
          */
         BegunRequest: {
             /** Id */
@@ -3450,7 +3447,7 @@ export interface components {
         };
         /**
          * BegunResponse
-         * @description A payment that was begun.
+         * @description A payment that was started.
          */
         BegunResponse: {
             /**
@@ -3499,7 +3496,7 @@ export interface components {
         };
         /**
          * CarriedResponse
-         * @description What was carried forward.
+         * @description What was copied.
          */
         CarriedResponse: {
             /**
@@ -3516,7 +3513,7 @@ export interface components {
         };
         /**
          * CartChangeResponse
-         * @description A change in the cart with its verdict.
+         * @description A change in the cart with its result.
          */
         CartChangeResponse: {
             /** Alternatives */
@@ -3582,7 +3579,7 @@ export interface components {
         };
         /**
          * CartResponse
-         * @description The cart as it stands, and what sending it would do.
+         * @description The cart, and what submitting it would do.
          */
         CartResponse: {
             /** Actions */
@@ -3644,7 +3641,7 @@ export interface components {
         };
         /**
          * ChainBreakResponse
-         * @description An entry at which the chain does not hold.
+         * @description An entry whose hash does not match the chain.
          */
         ChainBreakResponse: {
             /** Entry */
@@ -3654,7 +3651,7 @@ export interface components {
         };
         /**
          * ChainResponse
-         * @description What going through the chain came to.
+         * @description The result of checking the chain.
          */
         ChainResponse: {
             /** Breaks */
@@ -3672,7 +3669,7 @@ export interface components {
         };
         /**
          * ChanceResponse
-         * @description How often entries like this one came up, in the college's own past terms.
+         * @description How often entries like this one got a seat in the college's past terms.
          */
         ChanceResponse: {
             /** Came Up */
@@ -3691,7 +3688,7 @@ export interface components {
         };
         /**
          * ChangeWanted
-         * @description One change to put through.
+         * @description A change to submit.
          */
         ChangeWanted: {
             /** Alternatives */
@@ -3726,7 +3723,7 @@ export interface components {
         };
         /**
          * CheckResponse
-         * @description A line of a term's check list.
+         * @description A line of the setup checklist.
          */
         CheckResponse: {
             /** Faults */
@@ -3752,7 +3749,7 @@ export interface components {
         };
         /**
          * Choices
-         * @description What is chosen for a change; what is left out stays as it is.
+         * @description The options of a change; those left out stay as they are.
          */
         Choices: {
             /** Alternatives */
@@ -3781,13 +3778,13 @@ export interface components {
         };
         /**
          * ClearanceKind
-         * @description What everybody has to have done before registering for a term.
+         * @description The items of the registration checklist.
          * @enum {string}
          */
         ClearanceKind: "agreement" | "details" | "survey" | "orientation" | "release";
         /**
          * ClearanceResponse
-         * @description Everything that stands between a student and registering.
+         * @description The registration checklist.
          */
         ClearanceResponse: {
             /** Agreement */
@@ -3815,7 +3812,7 @@ export interface components {
         };
         /**
          * ClockMove
-         * @description Where to move the campus clock.
+         * @description The time to set the campus clock to.
          */
         ClockMove: {
             /**
@@ -3827,7 +3824,7 @@ export interface components {
         };
         /**
          * ConfirmationBody
-         * @description What was sent and what became of it; never altered later.
+         * @description What was submitted and the results; never altered later.
          */
         ConfirmationBody: {
             after: components["schemas"]["FiguresResponse"];
@@ -3900,7 +3897,7 @@ export interface components {
         };
         /**
          * CountResponse
-         * @description A value of a filter, and how many of the present results have it.
+         * @description A value of a filter, and how many of the current results have it.
          */
         CountResponse: {
             /** Name */
@@ -3922,7 +3919,7 @@ export interface components {
         };
         /**
          * CourseOfWant
-         * @description A course that is looked for.
+         * @description A course that is wanted.
          */
         CourseOfWant: {
             /** Key */
@@ -3958,7 +3955,7 @@ export interface components {
         };
         /**
          * Credentials
-         * @description A name and a password.
+         * @description A user name and a password.
          */
         Credentials: {
             /** Password */
@@ -3976,7 +3973,7 @@ export interface components {
         };
         /**
          * DayTakenResponse
-         * @description What became of a file.
+         * @description The result of importing a file.
          */
         DayTakenResponse: {
             /** Known */
@@ -3993,7 +3990,7 @@ export interface components {
         };
         /**
          * DelegateResponse
-         * @description Somebody who decides in the place of another.
+         * @description A delegate, who decides in somebody's place.
          */
         DelegateResponse: {
             /** Delegate */
@@ -4020,7 +4017,7 @@ export interface components {
         };
         /**
          * DelegateWanted
-         * @description Have a colleague decide from one day through another.
+         * @description A delegation from one day through another.
          */
         DelegateWanted: {
             /**
@@ -4038,7 +4035,7 @@ export interface components {
         };
         /**
          * DemandResponse
-         * @description What is wanted, the most wanted course first.
+         * @description Demand by course, highest first.
          */
         DemandResponse: {
             /** Courses */
@@ -4046,7 +4043,7 @@ export interface components {
         };
         /**
          * DemoMoment
-         * @description A moment that the campus clock can be moved to.
+         * @description A moment to which the campus clock can be set.
          */
         DemoMoment: {
             /**
@@ -4059,7 +4056,7 @@ export interface components {
         };
         /**
          * DemoPeople
-         * @description The demo's people with the password they share.
+         * @description The people of the demo and the password they share.
          */
         DemoPeople: {
             /** Password */
@@ -4069,7 +4066,7 @@ export interface components {
         };
         /**
          * DemoPerson
-         * @description Somebody to sign in as in the demo.
+         * @description A person of the demo to sign in as.
          */
         DemoPerson: {
             /** Full Name */
@@ -4083,7 +4080,7 @@ export interface components {
         };
         /**
          * DeskResponse
-         * @description A student's account as the cashier has it.
+         * @description A student's account as the cashier sees it.
          */
         DeskResponse: {
             account: components["schemas"]["AccountResponse"];
@@ -4100,7 +4097,7 @@ export interface components {
         };
         /**
          * DetailsSchema
-         * @description How the college reaches a student.
+         * @description A student's contact details.
          */
         DetailsSchema: {
             /** Address */
@@ -4114,7 +4111,7 @@ export interface components {
         };
         /**
          * DocumentResponse
-         * @description A part of the policy that comes with the exchange folder.
+         * @description A part of the policy that comes from the exchange folder.
          */
         DocumentResponse: {
             /** Key */
@@ -4126,7 +4123,7 @@ export interface components {
         };
         /**
          * DraftLinkWanted
-         * @description A link to a draft.
+         * @description The link to create.
          */
         DraftLinkWanted: {
             /**
@@ -4138,7 +4135,7 @@ export interface components {
         };
         /**
          * DraftLinked
-         * @description A link just made.
+         * @description The link that was created.
          */
         DraftLinked: {
             /** Drafts */
@@ -4151,7 +4148,7 @@ export interface components {
         };
         /**
          * DraftRenamed
-         * @description Another name for a draft.
+         * @description A new name.
          */
         DraftRenamed: {
             /** Name */
@@ -4159,7 +4156,7 @@ export interface components {
         };
         /**
          * DraftResponse
-         * @description A timetable kept.
+         * @description A saved timetable.
          */
         DraftResponse: {
             /**
@@ -4184,7 +4181,7 @@ export interface components {
         };
         /**
          * DraftWanted
-         * @description A timetable to be kept, with the question it answers.
+         * @description A timetable to save, with its question.
          */
         DraftWanted: {
             /** Name */
@@ -4195,7 +4192,7 @@ export interface components {
         };
         /**
          * DraftsResponse
-         * @description Those kept, latest first.
+         * @description Saved timetables, newest first.
          */
         DraftsResponse: {
             /** Drafts */
@@ -4203,7 +4200,7 @@ export interface components {
         };
         /**
          * DueAt
-         * @description Which due date.
+         * @description A due date.
          */
         DueAt: {
             /**
@@ -4214,7 +4211,7 @@ export interface components {
         };
         /**
          * DueChangeResponse
-         * @description What is due by the next date, now and after.
+         * @description The amount due by the next date, now and after.
          */
         DueChangeResponse: {
             /** After Cents */
@@ -4231,7 +4228,7 @@ export interface components {
         };
         /**
          * DueResponse
-         * @description What is to be settled by a moment.
+         * @description An amount due by a date.
          */
         DueResponse: {
             /**
@@ -4260,7 +4257,7 @@ export interface components {
         };
         /**
          * EvidenceResponse
-         * @description A requisite, or a part of one, with what the record shows for it.
+         * @description A requisite, or a part of one, with the evidence from the record.
          */
         EvidenceResponse: {
             /** Fact */
@@ -4282,7 +4279,7 @@ export interface components {
         };
         /**
          * FailedPage
-         * @description What a page could not show. No more than its place: what a person had typed stays with them.
+         * @description Where a page failed. What the person typed is not sent.
          */
         FailedPage: {
             /** Address */
@@ -4297,7 +4294,7 @@ export interface components {
         };
         /**
          * FallbackChoice
-         * @description What is done where no plan goes through whole.
+         * @description What happens if no plan can be registered completely.
          */
         FallbackChoice: {
             /**
@@ -4308,7 +4305,7 @@ export interface components {
         };
         /**
          * FaultResponse
-         * @description One thing that is not in order.
+         * @description A problem the checklist found.
          */
         FaultResponse: {
             /**
@@ -4321,7 +4318,7 @@ export interface components {
         };
         /**
          * FeeHolds
-         * @description A student with the fee holds placed on them.
+         * @description A student with their fee holds.
          */
         FeeHolds: {
             /** Holds */
@@ -4330,7 +4327,7 @@ export interface components {
         };
         /**
          * FeeResponse
-         * @description An amount charged beside tuition.
+         * @description A fee charged in addition to tuition.
          */
         FeeResponse: {
             /** Cents */
@@ -4350,7 +4347,7 @@ export interface components {
         };
         /**
          * FiguresResponse
-         * @description Where a student stands.
+         * @description Credits, load, and charges.
          */
         FiguresResponse: {
             /** Charge Cents */
@@ -4401,7 +4398,7 @@ export interface components {
         };
         /**
          * FitResponse
-         * @description How a section stands to a week.
+         * @description How a section fits a schedule.
          */
         FitResponse: {
             /** Clashes */
@@ -4414,7 +4411,7 @@ export interface components {
         };
         /**
          * FolderProgress
-         * @description A line of the answer: how far it has come, and at last what came of it.
+         * @description A line of the answer: the progress, or finally the result.
          */
         FolderProgress: {
             /**
@@ -4435,7 +4432,7 @@ export interface components {
         };
         /**
          * FolderReport
-         * @description What a folder brings, or what is wrong with it.
+         * @description What a folder would change, or its errors.
          */
         FolderReport: {
             /** Affected */
@@ -4469,7 +4466,7 @@ export interface components {
         };
         /**
          * ForwardWanted
-         * @description A term that is another one carried forward.
+         * @description A term to copy to.
          */
         ForwardWanted: {
             /**
@@ -4523,7 +4520,7 @@ export interface components {
         };
         /**
          * GrantedSection
-         * @description A section for which somebody has said yes, which is not used yet.
+         * @description A section for which an approval has not been used yet.
          */
         GrantedSection: {
             /** By */
@@ -4547,7 +4544,7 @@ export interface components {
         };
         /**
          * GroupWanted
-         * @description Students who choose before the others.
+         * @description A priority group.
          */
         GroupWanted: {
             /**
@@ -4610,7 +4607,7 @@ export interface components {
         };
         /**
          * HoldWanted
-         * @description A hold of the registrar's office.
+         * @description A registrar's hold to place.
          */
         HoldWanted: {
             /** Contact */
@@ -4622,7 +4619,7 @@ export interface components {
         };
         /**
          * Instead
-         * @description A section to put in a change's place, then the linked sections it needs.
+         * @description The section that replaces a change's section, then its linked sections.
          */
         Instead: {
             /** Numbers */
@@ -4635,7 +4632,7 @@ export interface components {
         };
         /**
          * ItemResponse
-         * @description One item of clearance.
+         * @description An item of the registration checklist.
          */
         ItemResponse: {
             /** About */
@@ -4667,7 +4664,7 @@ export interface components {
         };
         /**
          * KeptFreeSchema
-         * @description Hours of some weekdays in which no class shall be.
+         * @description Hours to keep free on some weekdays.
          */
         KeptFreeSchema: {
             /** End */
@@ -4703,7 +4700,7 @@ export interface components {
         };
         /**
          * KeySectionResponse
-         * @description A section without which none or few of the timetables remain.
+         * @description A section without which few or no timetables remain.
          */
         KeySectionResponse: {
             /** Seats */
@@ -4723,7 +4720,7 @@ export interface components {
         Kind: "add" | "drop" | "swap" | "adjust" | "wait";
         /**
          * LetIn
-         * @description Let a student into a section of one's own.
+         * @description Permission for one's own section without a request.
          */
         LetIn: {
             /** Student */
@@ -4748,7 +4745,7 @@ export interface components {
         };
         /**
          * Limit
-         * @description A credit limit of a student's own; None for the one of the standing.
+         * @description A student's own credit limit; None for the default.
          */
         Limit: {
             /** Credits */
@@ -4756,7 +4753,7 @@ export interface components {
         };
         /**
          * LimitWanted
-         * @description Another credit limit.
+         * @description A credit limit to set.
          */
         LimitWanted: {
             /**
@@ -4769,7 +4766,7 @@ export interface components {
         };
         /**
          * LineMistakeResponse
-         * @description What is wrong with a line, and what to do.
+         * @description An error in a line, and how to fix it.
          */
         LineMistakeResponse: {
             /** Line */
@@ -4779,7 +4776,7 @@ export interface components {
         };
         /**
          * LineProblemResponse
-         * @description What is the matter with a line.
+         * @description What is wrong with a line.
          */
         LineProblemResponse: {
             /** Line */
@@ -4789,7 +4786,7 @@ export interface components {
         };
         /**
          * LinkMade
-         * @description A link just made.
+         * @description A link that was created.
          */
         LinkMade: {
             /** Links */
@@ -4802,7 +4799,7 @@ export interface components {
         };
         /**
          * LinkResponse
-         * @description A link in force.
+         * @description An active link.
          */
         LinkResponse: {
             /** Expires At */
@@ -4822,7 +4819,7 @@ export interface components {
         };
         /**
          * LinkWanted
-         * @description A link to be made.
+         * @description A link to create.
          */
         LinkWanted: {
             /**
@@ -4839,7 +4836,7 @@ export interface components {
         };
         /**
          * LinkedSectionFitResponse
-         * @description Of the sections that go with one: how many have a seat and fit.
+         * @description How many of a section's linked sections have a seat and fit.
          */
         LinkedSectionFitResponse: {
             /** All */
@@ -4851,7 +4848,7 @@ export interface components {
         };
         /**
          * LinksResponse
-         * @description The links in force, newest first.
+         * @description The active links, newest first.
          */
         LinksResponse: {
             /** Links */
@@ -4859,7 +4856,7 @@ export interface components {
         };
         /**
          * LinksSent
-         * @description Links that were sent.
+         * @description How many links were sent.
          */
         LinksSent: {
             /**
@@ -4877,7 +4874,7 @@ export interface components {
         };
         /**
          * LinksWanted
-         * @description Where to go on sending links.
+         * @description Where to continue sending links.
          */
         LinksWanted: {
             /**
@@ -4888,7 +4885,7 @@ export interface components {
         };
         /**
          * LostSection
-         * @description A section that was lost on a due date.
+         * @description A section dropped for nonpayment.
          */
         LostSection: {
             /** Name */
@@ -4929,7 +4926,7 @@ export interface components {
         };
         /**
          * MeetingChange
-         * @description Another time or place for one of a section's meetings.
+         * @description A new time or place for one of a section's meetings.
          */
         MeetingChange: {
             /**
@@ -4966,7 +4963,7 @@ export interface components {
         };
         /**
          * MeetingHours
-         * @description When and where a section meets, week by week.
+         * @description When and where a section meets each week.
          */
         MeetingHours: {
             /** Campus */
@@ -5050,7 +5047,7 @@ export interface components {
         };
         /**
          * MistakeResponse
-         * @description Something in a folder that cannot be taken over.
+         * @description An error in a folder.
          */
         MistakeResponse: {
             /** Column */
@@ -5081,7 +5078,7 @@ export interface components {
         };
         /**
          * NearestResponse
-         * @description What comes nearest where nothing works.
+         * @description The closest timetable if none is possible.
          */
         NearestResponse: {
             /** Is Beyond */
@@ -5097,7 +5094,7 @@ export interface components {
         };
         /**
          * NewsResponse
-         * @description What is new: for the bar at the top.
+         * @description The counters of the top bar.
          */
         NewsResponse: {
             /** First Lapses */
@@ -5109,7 +5106,7 @@ export interface components {
         };
         /**
          * NextChoice
-         * @description A section to try where the one wished for cannot be had.
+         * @description A backup section.
          */
         NextChoice: {
             /** Name */
@@ -5126,7 +5123,7 @@ export interface components {
         };
         /**
          * NonpaymentDateResponse
-         * @description A due date on which seats are lost.
+         * @description A due date with a drop for nonpayment.
          */
         NonpaymentDateResponse: {
             /**
@@ -5158,7 +5155,7 @@ export interface components {
         };
         /**
          * NonpaymentLineResponse
-         * @description What the drop for nonpayment does, or did, to a student.
+         * @description What the drop for nonpayment does, or did, to one student.
          */
         NonpaymentLineResponse: {
             /** Confirmation */
@@ -5179,7 +5176,7 @@ export interface components {
         };
         /**
          * NonpaymentLines
-         * @description What the drop for nonpayment does to some students.
+         * @description What the drop for nonpayment does, or did, by student.
          */
         NonpaymentLines: {
             /** Lines */
@@ -5194,14 +5191,14 @@ export interface components {
         };
         /**
          * NonpaymentResult
-         * @description What the drop for nonpayment does to a student: nothing, as enough is paid; nothing, although it is
-         *     not; or the seats are lost.
+         * @description What the drop for nonpayment does to a student: nothing, because enough is paid; nothing, although
+         *     it is not; or the sections are dropped.
          * @enum {string}
          */
         NonpaymentResult: "settled" | "spared" | "seats lost";
         /**
          * OfferChoice
-         * @description How an offer is accepted.
+         * @description How to accept an offer.
          */
         OfferChoice: {
             /**
@@ -5218,7 +5215,7 @@ export interface components {
         };
         /**
          * OfferResponse
-         * @description What accepting leads, or would lead, to.
+         * @description What accepting an offer does or would do.
          */
         OfferResponse: {
             after: components["schemas"]["FiguresResponse"];
@@ -5249,7 +5246,7 @@ export interface components {
         };
         /**
          * OfficeEventResponse
-         * @description Something that an office did.
+         * @description Something an office did.
          */
         OfficeEventResponse: {
             /**
@@ -5345,7 +5342,7 @@ export interface components {
         };
         /**
          * OfficeStudent
-         * @description A student, in a term.
+         * @description A student in a term.
          */
         OfficeStudent: {
             /** Cohort */
@@ -5389,7 +5386,7 @@ export interface components {
         };
         /**
          * OnceClear
-         * @description What the cart would lead to once what stands in the student's way is cleared.
+         * @description What the cart would lead to once the student is cleared.
          */
         OnceClear: {
             after: components["schemas"]["FiguresResponse"];
@@ -5398,7 +5395,7 @@ export interface components {
         };
         /**
          * OpenElsewhere
-         * @description Another term in which there is something to answer.
+         * @description Another term with requests to decide.
          */
         OpenElsewhere: {
             /** Name */
@@ -5410,7 +5407,7 @@ export interface components {
         };
         /**
          * OpenSession
-         * @description Somewhere one is signed in.
+         * @description One open session.
          */
         OpenSession: {
             /** Browser */
@@ -5434,7 +5431,7 @@ export interface components {
         };
         /**
          * Opening
-         * @description Opening a term, or closing it.
+         * @description Opens or closes a term.
          */
         Opening: {
             /**
@@ -5451,7 +5448,7 @@ export interface components {
         };
         /**
          * OpeningAt
-         * @description How many windows open at a moment.
+         * @description How many windows open at a time.
          */
         OpeningAt: {
             /** Many */
@@ -5464,7 +5461,7 @@ export interface components {
         };
         /**
          * OptionsResponse
-         * @description What can be chosen for a change, and what is chosen.
+         * @description The options of a change, and those chosen.
          */
         OptionsResponse: {
             /** Credits */
@@ -5499,7 +5496,7 @@ export interface components {
         };
         /**
          * Order
-         * @description The ids of the cart's changes in the order wanted.
+         * @description The ids of the cart's changes in the new order.
          */
         Order: {
             /** Ids */
@@ -5507,7 +5504,7 @@ export interface components {
         };
         /**
          * OutcomeResponse
-         * @description A change and what becomes of it.
+         * @description A change and its result.
          */
         OutcomeResponse: {
             /**
@@ -5553,7 +5550,7 @@ export interface components {
         };
         /**
          * OutlookResponse
-         * @description What a section would mean for one student, with their cart as it is.
+         * @description What a section would mean for one student, given their cart.
          */
         OutlookResponse: {
             /**
@@ -5571,7 +5568,7 @@ export interface components {
         };
         /**
          * OwingList
-         * @description Students with what they owe, by name.
+         * @description Students with their balances, by name.
          */
         OwingList: {
             /**
@@ -5612,7 +5609,7 @@ export interface components {
         };
         /**
          * OwnWindowResponse
-         * @description A window of one student.
+         * @description A window given to one student.
          */
         OwnWindowResponse: {
             /**
@@ -5630,7 +5627,7 @@ export interface components {
         };
         /**
          * PartResponse
-         * @description One want of a timetable, as it would be had.
+         * @description A wanted course as a timetable has it.
          */
         PartResponse: {
             /**
@@ -5655,7 +5652,7 @@ export interface components {
         };
         /**
          * PasswordByLink
-         * @description A password to be set by a link.
+         * @description A new password, with the token of the link.
          */
         PasswordByLink: {
             /** Password */
@@ -5665,7 +5662,7 @@ export interface components {
         };
         /**
          * PasswordChange
-         * @description A password in the place of another.
+         * @description The current password and a new one.
          */
         PasswordChange: {
             /** New */
@@ -5675,7 +5672,7 @@ export interface components {
         };
         /**
          * PasswordLinkMade
-         * @description A link by which somebody sets their password.
+         * @description A link that sets a password.
          */
         PasswordLinkMade: {
             /**
@@ -5698,7 +5695,7 @@ export interface components {
         };
         /**
          * PasswordLinkResponse
-         * @description The secret part of a link.
+         * @description The token of a link.
          */
         PasswordLinkResponse: {
             /** Token */
@@ -5716,7 +5713,7 @@ export interface components {
         };
         /**
          * PastAssignment
-         * @description An assignment that was published.
+         * @description A published assignment.
          */
         PastAssignment: {
             /** Assigned */
@@ -5736,7 +5733,7 @@ export interface components {
         };
         /**
          * PastedResponse
-         * @description What became of what was pasted, and the cart now.
+         * @description The results for the pasted text, and the cart.
          */
         PastedResponse: {
             cart: components["schemas"]["CartResponse"];
@@ -5745,7 +5742,7 @@ export interface components {
         };
         /**
          * PastedWanted
-         * @description Reference numbers in any form, and what to do with their sections.
+         * @description Reference numbers in any form, and what to do with them.
          */
         PastedWanted: {
             /** In Exchange */
@@ -5761,7 +5758,7 @@ export interface components {
         };
         /**
          * PaymentResponse
-         * @description What became of a payment.
+         * @description The state of a payment.
          */
         PaymentResponse: {
             /** Amount Cents */
@@ -5783,7 +5780,7 @@ export interface components {
         };
         /**
          * PermissionCodeResponse
-         * @description A permission code, or somebody let in without one, and what became of it.
+         * @description A permission code, or a permission given without one, and its use.
          */
         PermissionCodeResponse: {
             /**
@@ -5816,7 +5813,7 @@ export interface components {
         };
         /**
          * PermissionCodesWanted
-         * @description Codes to give out.
+         * @description Permission codes to create.
          */
         PermissionCodesWanted: {
             /**
@@ -5855,7 +5852,7 @@ export interface components {
         };
         /**
          * PersonSignedOut
-         * @description Somebody whose sessions were ended.
+         * @description The person whose sessions were ended.
          */
         PersonSignedOut: {
             /** Full Name */
@@ -5868,7 +5865,7 @@ export interface components {
         };
         /**
          * PlanAgreed
-         * @description Which version is agreed to.
+         * @description The version agreed to.
          */
         PlanAgreed: {
             /** Version */
@@ -5889,7 +5886,7 @@ export interface components {
         };
         /**
          * PlanLineSchema
-         * @description One line: a term, a course or several to choose among, and if wanted the very section.
+         * @description A line: a term, a course or several to choose from, and optionally a section.
          */
         PlanLineSchema: {
             /**
@@ -5914,7 +5911,7 @@ export interface components {
         };
         /**
          * PlanOfferResponse
-         * @description An installment plan that can be joined, with what its parts would be now.
+         * @description An installment plan that can be joined, with its installments as of now.
          */
         PlanOfferResponse: {
             /** Code */
@@ -5931,7 +5928,7 @@ export interface components {
         };
         /**
          * PlanOrder
-         * @description The plans by their ids, in order; those left out leave the cart.
+         * @description The ids of the plans in order; those left out are removed.
          */
         PlanOrder: {
             /** Ids */
@@ -5939,7 +5936,7 @@ export interface components {
         };
         /**
          * PlanOutcome
-         * @description What became of one of several plans.
+         * @description The result of one of several plans.
          */
         PlanOutcome: {
             /**
@@ -5954,7 +5951,7 @@ export interface components {
         };
         /**
          * PlanPart
-         * @description A part of an installment plan.
+         * @description An installment.
          */
         PlanPart: {
             /** Amount Cents */
@@ -5967,7 +5964,7 @@ export interface components {
         };
         /**
          * PlanResponse
-         * @description A whole timetable in a cart, and what would become of it by itself.
+         * @description A timetable in the cart, and the result of submitting it alone.
          */
         PlanResponse: {
             /** Changes */
@@ -5989,7 +5986,7 @@ export interface components {
         };
         /**
          * PlanStop
-         * @description What stops a plan.
+         * @description What blocks a plan.
          */
         PlanStop: {
             /**
@@ -6002,7 +5999,7 @@ export interface components {
         };
         /**
          * PlanToAgree
-         * @description A student whose plan waits for the advisor's agreement.
+         * @description A student whose plan awaits the advisor's agreement.
          */
         PlanToAgree: {
             /** Full Name */
@@ -6020,7 +6017,7 @@ export interface components {
         };
         /**
          * PlannedChange
-         * @description A change of a plan.
+         * @description A change in a plan.
          */
         PlannedChange: {
             /** In Exchange */
@@ -6030,7 +6027,7 @@ export interface components {
         };
         /**
          * PlansResponse
-         * @description The plans of a cart, and what sending them would do.
+         * @description The cart's plans, and what submitting them would do.
          */
         PlansResponse: {
             after: components["schemas"]["FiguresResponse"] | null;
@@ -6125,7 +6122,7 @@ export interface components {
         };
         /**
          * ProblemDocument
-         * @description What went otherwise, and what to do.
+         * @description What went wrong, and what to do (RFC 9457).
          */
         ProblemDocument: {
             /** Detail */
@@ -6155,7 +6152,7 @@ export interface components {
         };
         /**
          * ProposedChangeSchema
-         * @description A change that can be put into the cart.
+         * @description A change that can be added to the cart.
          */
         ProposedChangeSchema: {
             /**
@@ -6170,7 +6167,7 @@ export interface components {
         };
         /**
          * ProposedChanges
-         * @description Changes to put into the cart, all at once.
+         * @description Changes to add to the cart, all or none.
          */
         ProposedChanges: {
             /** Changes */
@@ -6190,7 +6187,7 @@ export interface components {
         };
         /**
          * QuestionSchema
-         * @description All that is asked of Timetables.
+         * @description A question to Timetables.
          */
         QuestionSchema: {
             /**
@@ -6234,7 +6231,7 @@ export interface components {
         };
         /**
          * ReadAs
-         * @description A word that no section holds, and those that were taken for it.
+         * @description A word that matches nothing, and the words used instead.
          */
         ReadAs: {
             /** Taken For */
@@ -6244,7 +6241,7 @@ export interface components {
         };
         /**
          * ReadUpTo
-         * @description The latest message that was read.
+         * @description The latest message read.
          */
         ReadUpTo: {
             /** Id */
@@ -6252,7 +6249,7 @@ export interface components {
         };
         /**
          * ReadingResponse
-         * @description A piece of the words that was read as a filter, with the value that it sets.
+         * @description A part of the search words that was read as a filter.
          */
         ReadingResponse: {
             /** Filter */
@@ -6269,7 +6266,7 @@ export interface components {
         };
         /**
          * ReasonResponse
-         * @description Why there is no timetable: what cannot be had together.
+         * @description Why there is no timetable: what cannot be combined.
          */
         ReasonResponse: {
             /** Text */
@@ -6295,7 +6292,7 @@ export interface components {
         };
         /**
          * RefusedMailResponse
-         * @description Such messages, the latest first.
+         * @description Such messages, newest first.
          */
         RefusedMailResponse: {
             /** Mails */
@@ -6305,7 +6302,7 @@ export interface components {
         };
         /**
          * RefusedMessage
-         * @description A message to a student that the mail server will never take as it is.
+         * @description A message whose mail was permanently rejected.
          */
         RefusedMessage: {
             /** Address */
@@ -6334,7 +6331,7 @@ export interface components {
         };
         /**
          * Release
-         * @description Released to register, or not.
+         * @description Whether the student is cleared to register.
          */
         Release: {
             /** Released */
@@ -6342,7 +6339,7 @@ export interface components {
         };
         /**
          * ReleaseMany
-         * @description Students to be released, all or none.
+         * @description Students to clear, all or none.
          */
         ReleaseMany: {
             /** Students */
@@ -6350,7 +6347,7 @@ export interface components {
         };
         /**
          * Released
-         * @description How many were not released before.
+         * @description How many were newly cleared.
          */
         Released: {
             /** Released */
@@ -6358,7 +6355,7 @@ export interface components {
         };
         /**
          * RemedyResponse
-         * @description A way on.
+         * @description A way to resolve a finding.
          */
         RemedyResponse: {
             action: components["schemas"]["ActionResponse"] | null;
@@ -6367,7 +6364,7 @@ export interface components {
         };
         /**
          * ReportResponse
-         * @description What became of one piece of what was pasted.
+         * @description The result for one piece of the pasted text.
          */
         ReportResponse: {
             /**
@@ -6406,7 +6403,7 @@ export interface components {
         };
         /**
          * RequestFile
-         * @description A file that was attached.
+         * @description An attached file.
          */
         RequestFile: {
             /** Id */
@@ -6421,7 +6418,7 @@ export interface components {
         };
         /**
          * RequestList
-         * @description A student's requests of a term, the latest first.
+         * @description A student's requests for a term, newest first.
          */
         RequestList: {
             /** Requests */
@@ -6488,7 +6485,7 @@ export interface components {
         };
         /**
          * RequestToAnswer
-         * @description A request as the one who decides sees it.
+         * @description A request as its decider sees it.
          */
         RequestToAnswer: {
             /**
@@ -6596,7 +6593,7 @@ export interface components {
         };
         /**
          * RequestWanted
-         * @description Ask for a section.
+         * @description A request for a section.
          */
         RequestWanted: {
             /**
@@ -6612,7 +6609,7 @@ export interface components {
         };
         /**
          * RequestsToAnswer
-         * @description All that somebody has to answer in a term, or has answered lately.
+         * @description Everything somebody has to decide in a term, and recent decisions.
          */
         RequestsToAnswer: {
             /** Delegates */
@@ -6640,7 +6637,7 @@ export interface components {
         };
         /**
          * ReservedChange
-         * @description Seats that are to be for some.
+         * @description Reserved seats to set.
          */
         ReservedChange: {
             /**
@@ -6657,7 +6654,7 @@ export interface components {
         };
         /**
          * ReservedResponse
-         * @description Seats that are for some.
+         * @description Reserved seats.
          */
         ReservedResponse: {
             /**
@@ -6674,13 +6671,13 @@ export interface components {
         };
         /**
          * Result
-         * @description What became of a change.
+         * @description The result of a change.
          * @enum {string}
          */
         Result: "accepted" | "waiting" | "refused";
         /**
          * RosterEntry
-         * @description A student of a section.
+         * @description A student on a roster.
          */
         RosterEntry: {
             /** Credits */
@@ -6701,7 +6698,7 @@ export interface components {
         };
         /**
          * RowChange
-         * @description A row of which something else is kept.
+         * @description A row with changed values.
          */
         RowChange: {
             /**
@@ -6758,7 +6755,7 @@ export interface components {
         };
         /**
          * RulesLifted
-         * @description What is lifted for a student in one section, once.
+         * @description The rules overridden for a student in one section, once.
          */
         RulesLifted: {
             /** Number */
@@ -6775,7 +6772,7 @@ export interface components {
         };
         /**
          * Said
-         * @description An answer to a request.
+         * @description A decision about a request.
          */
         Said: {
             /**
@@ -6801,7 +6798,7 @@ export interface components {
         };
         /**
          * SearchResponse
-         * @description What was found: counts, and the lines asked for.
+         * @description Search results: counts, and the rows requested.
          */
         SearchResponse: {
             /** Counts */
@@ -6986,7 +6983,7 @@ export interface components {
         };
         /**
          * SectionRow
-         * @description A section, as a line of the results.
+         * @description A section in the results.
          */
         SectionRow: {
             /** Bundle */
@@ -7043,13 +7040,13 @@ export interface components {
         };
         /**
          * SectionState
-         * @description How a section stands to a student.
+         * @description A section's state for a student.
          * @enum {string}
          */
         SectionState: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
         /**
          * SectionToAnswer
-         * @description A section with the requests for it.
+         * @description A section with its requests.
          */
         SectionToAnswer: {
             /**
@@ -7087,7 +7084,7 @@ export interface components {
         };
         /**
          * SectionsChange
-         * @description What is to be another thing of sections; what is left out stays.
+         * @description Changes to sections; fields that are left out stay as they are.
          */
         SectionsChange: {
             /** Cancelled */
@@ -7140,7 +7137,7 @@ export interface components {
         };
         /**
          * SectionsReport
-         * @description What a change of sections does, and whom it reaches.
+         * @description What a change does, and which students it affects.
          */
         SectionsReport: {
             /**
@@ -7152,7 +7149,7 @@ export interface components {
         };
         /**
          * SessionDays
-         * @description The days of a section's part of the term.
+         * @description The dates of a section's session.
          */
         SessionDays: {
             /**
@@ -7185,7 +7182,7 @@ export interface components {
         };
         /**
          * SessionResponse
-         * @description Who is signed in, what time it is, and where one is.
+         * @description Who is signed in, the current time, and the terms.
          */
         SessionResponse: {
             /** College */
@@ -7216,7 +7213,7 @@ export interface components {
         };
         /**
          * SettingResponse
-         * @description Something that a college decides for a term.
+         * @description A setting of a term.
          */
         SettingResponse: {
             /** Among */
@@ -7245,7 +7242,7 @@ export interface components {
         };
         /**
          * SettingWanted
-         * @description Another value for a setting.
+         * @description A new value for a setting.
          */
         SettingWanted: {
             /** Value */
@@ -7253,13 +7250,13 @@ export interface components {
         };
         /**
          * Severity
-         * @description Stop: it does not go through. Warning: it does, but mind. Note: good to know.
+         * @description Stop: blocked. Warning: allowed, with a caution. Note: information.
          * @enum {string}
          */
         Severity: "stop" | "warning" | "note";
         /**
          * SharedDraftResponse
-         * @description A timetable as somebody sees it who was given a link.
+         * @description A timetable as the holder of a link sees it.
          */
         SharedDraftResponse: {
             /** Changed */
@@ -7279,7 +7276,7 @@ export interface components {
         };
         /**
          * SharedWeekResponse
-         * @description A week as somebody sees it who was given a link.
+         * @description A schedule as the holder of a link sees it.
          */
         SharedWeekResponse: {
             /**
@@ -7295,7 +7292,7 @@ export interface components {
         };
         /**
          * SlotResponse
-         * @description When windows open together.
+         * @description A time at which windows open together.
          */
         SlotResponse: {
             /** Assigned */
@@ -7336,7 +7333,7 @@ export interface components {
         };
         /**
          * StarsResponse
-         * @description The reference numbers of sections starred, latest first.
+         * @description The reference numbers of starred sections, newest first.
          */
         StarsResponse: {
             /** Numbers */
@@ -7404,7 +7401,7 @@ export interface components {
         };
         /**
          * StoppedCartResponse
-         * @description A cart of which something would be stopped by more than a window or the like.
+         * @description A cart with changes that are blocked by more than the window.
          */
         StoppedCartResponse: {
             /** Outcomes */
@@ -7420,7 +7417,7 @@ export interface components {
         };
         /**
          * StoppedResponse
-         * @description A section that the rules stop whatever the timetable.
+         * @description A section that is blocked in any timetable.
          */
         StoppedResponse: {
             finding: components["schemas"]["FindingResponse"];
@@ -7428,8 +7425,8 @@ export interface components {
         };
         /**
          * SubmissionWanted
-         * @description The changes to put through, the most wanted first; or instead plans, of which the first that goes
-         *     through whole is taken.
+         * @description The changes to submit, in order of priority; or plans, of which the first that can be registered
+         *     completely is used.
          */
         SubmissionWanted: {
             /**
@@ -7459,7 +7456,7 @@ export interface components {
         };
         /**
          * SumWanted
-         * @description A sum to pay.
+         * @description An amount to pay.
          */
         SumWanted: {
             /** Amount Cents */
@@ -7472,7 +7469,7 @@ export interface components {
         };
         /**
          * TableChange
-         * @description What a table of a folder brings.
+         * @description What a table of a folder changes.
          */
         TableChange: {
             /** Changed */
@@ -7490,7 +7487,7 @@ export interface components {
         };
         /**
          * TakenBack
-         * @description Why a yes is taken back.
+         * @description Why an approval is withdrawn.
          */
         TakenBack: {
             /** Words */
@@ -7498,7 +7495,7 @@ export interface components {
         };
         /**
          * TaughtResponse
-         * @description A section with its roster, its waitlist in order, and the codes given out for it.
+         * @description A section with its roster, waitlist, and permission codes.
          */
         TaughtResponse: {
             /** Permission Codes */
@@ -7531,7 +7528,7 @@ export interface components {
         };
         /**
          * TeacherResponse
-         * @description Who teaches a section.
+         * @description An instructor of a section.
          */
         TeacherResponse: {
             /** Full Name */
@@ -7627,7 +7624,7 @@ export interface components {
         };
         /**
          * TightResponse
-         * @description A way between campuses that takes longer than there is time.
+         * @description A walk between campuses that takes longer than the break.
          */
         TightResponse: {
             /** Minutes */
@@ -7701,7 +7698,7 @@ export interface components {
         };
         /**
          * TimetablesResponse
-         * @description The answer: how many timetables there are, the best of them, and why there are no others.
+         * @description The answer: how many timetables there are, the best ones, and why there are no others.
          */
         TimetablesResponse: {
             /** Are Reasons Whole */
@@ -7760,7 +7757,7 @@ export interface components {
         };
         /**
          * WaitingEntry
-         * @description Somebody who waits for a section, or is offered a seat.
+         * @description A student who waits for a section or has an offer.
          */
         WaitingEntry: {
             /** Full Name */
@@ -7780,7 +7777,7 @@ export interface components {
         };
         /**
          * WaitlistEntriesResponse
-         * @description A student's entries, open ones first.
+         * @description A student's waitlist entries, open ones first.
          */
         WaitlistEntriesResponse: {
             /** Entries */
@@ -7788,7 +7785,7 @@ export interface components {
         };
         /**
          * WaitlistEntryResponse
-         * @description An entry on a waitlist.
+         * @description A waitlist entry.
          */
         WaitlistEntryResponse: {
             chance: components["schemas"]["ChanceResponse"] | null;
@@ -7858,7 +7855,7 @@ export interface components {
         };
         /**
          * WantResponse
-         * @description What became of a want.
+         * @description The result for one wanted course.
          */
         WantResponse: {
             /** Courses */
@@ -7901,7 +7898,7 @@ export interface components {
         };
         /**
          * WantSchema
-         * @description A course, or some of several, and which of its sections will do.
+         * @description A course, or alternatives, and which sections will do.
          */
         WantSchema: {
             /**
@@ -7960,7 +7957,7 @@ export interface components {
         };
         /**
          * WayOnResponse
-         * @description A way on from what is impossible.
+         * @description A way out if nothing is possible.
          */
         WayOnResponse: {
             /** @description What would be asked then */
@@ -8014,7 +8011,7 @@ export interface components {
         };
         /**
          * WindowForOne
-         * @description A window for one student.
+         * @description A window to give to one student.
          */
         WindowForOne: {
             /**
@@ -8048,13 +8045,13 @@ export interface components {
         };
         /**
          * WindowState
-         * @description Where a student stands with the window.
+         * @description The state of a student's window.
          * @enum {string}
          */
         WindowState: "none" | "early" | "open" | "over";
         /**
          * WindowsResponse
-         * @description The windows of a term.
+         * @description A term's windows.
          */
         WindowsResponse: {
             /** Assignments */
@@ -8072,7 +8069,7 @@ export interface components {
         };
         /**
          * WrongField
-         * @description One part of a request that could not be read.
+         * @description A part of a request that is not valid.
          */
         WrongField: {
             /** What */

@@ -27,7 +27,7 @@ Send = Callable[[str], None]
 
 
 def sender_of(setting: str, mail: MailServer | None) -> Send | None:
-    """What sends a line somewhere else; None where nothing is set.
+    """The sender the settings describe; None if none is set.
 
     Args:
         setting: ``file:/path``, ``syslog:`` or ``mail:address``.
@@ -59,13 +59,13 @@ def _mail(server: MailServer, address: str, line: str) -> None:
 
 
 def line_of(anchor: Anchor) -> str:
-    """What is sent, in one line."""
+    """The line that is sent."""
     return f"gremba audit log {anchor.day.isoformat()} entry {anchor.last_id} digest {anchor.digest.hex()}"
 
 
 class AnchorSender(LongLivedThread):
-    """Sends the last digest once a day; of several processes one does. The day is the machine's, as the
-    record's moments are, whatever the campus clock says."""
+    """Sends the audit log's last digest elsewhere once a day, from one process. The day follows the machine's
+    clock, like the log's times, not the campus clock."""
 
     def __init__(self, database: PooledPostgresqlDatabase, send: Send) -> None:
         super().__init__("audit anchor", OFTEN)
@@ -73,7 +73,7 @@ class AnchorSender(LongLivedThread):
         self._send = send
 
     def turn(self) -> None:
-        """Send what has not been sent of this day."""
+        """Send today's digest unless it has been sent."""
         now = datetime.now(UTC)
         with connected(self._database) as database, database.atomic():
             anchor = claim_anchor(database, now, now - TRIED_AGAIN_AFTER)

@@ -27,7 +27,7 @@ PURGE_EVERY = 3600.0
 
 
 class AuditWriter(LongLivedThread):
-    """Writes entries many at a time, each in the log as well, and takes away what is old about access."""
+    """Writes audit entries in batches, logs each, and deletes expired entries about access."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
         super().__init__("record", often=60.0)
@@ -38,8 +38,8 @@ class AuditWriter(LongLivedThread):
         self._purge_at = 0.0
 
     def note(self, entry: Entry) -> None:
-        """Have an entry written soon. Of what somebody who is not signed in causes again and again the first
-        of a minute is written, and how often it came again."""
+        """Queue an entry. For repeated acts of somebody not signed in, the first of each minute is written,
+        and later the count of the others."""
         if not self._counted.is_first(entry):
             return
         self._put(entry)
@@ -52,7 +52,7 @@ class AuditWriter(LongLivedThread):
         self.wake()
 
     def turn(self) -> None:
-        """Write what has gathered; now and then take away what is old."""
+        """Write what is queued; from time to time, delete what has expired."""
         if time.monotonic() >= self._purge_at:
             self._purge_at = time.monotonic() + PURGE_EVERY
             self._purge()
@@ -65,7 +65,7 @@ class AuditWriter(LongLivedThread):
             self._put(entry)
 
     def write(self) -> None:
-        """Write what waits.
+        """Write everything queued.
 
         Raises:
             Unavailable: the database is away, and what waits goes on waiting.
@@ -84,7 +84,7 @@ class AuditWriter(LongLivedThread):
             log.error("too much at once to be recorded", missing=missing)
 
     def _write(self, entries: Sequence[Entry]) -> None:
-        """Write those that have waited longest."""
+        """Write the oldest batch."""
         with connected(self._database) as database:
             write_entries(database, entries)
         for entry in entries:
@@ -92,7 +92,8 @@ class AuditWriter(LongLivedThread):
             self._waiting.popleft()
 
     def _write_one_by_one(self, many: int) -> None:
-        """One that no table can hold spoils no other: it stands in the log."""
+        """Writes entries one at a time, so that one the table rejects does not lose the others; that one is
+        only logged."""
         for _ in range(many):
             try:
                 self._write([self._waiting[0]])
@@ -117,7 +118,7 @@ class AuditWriter(LongLivedThread):
             log.info("purged by age", **gone)
 
     def stop(self, patience: float = 5.0) -> None:
-        """Write what waits and end the thread."""
+        """Write everything queued and end the thread."""
         super().stop(patience)
         if self.is_alive():
             # It is writing still.

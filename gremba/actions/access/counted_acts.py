@@ -28,14 +28,14 @@ _Key = tuple[int, AuditKind, str, str]
 
 
 class CountedActs:
-    """Lets the first of each kind, address and account in a minute through, and counts the others."""
+    """Lets through the first of each kind, address, and account in a minute, and counts the rest."""
 
     def __init__(self) -> None:
         self._last: dict[_Key, tuple[Entry, int]] = {}
         self._lock = threading.Lock()
 
     def is_first(self, entry: Entry) -> bool:
-        """Whether it is to be put on record now; else it has been counted."""
+        """Whether to record this one now; otherwise it is counted."""
         if entry.person_id is not None or entry.act not in COUNTED:
             return True
         minute = int(entry.at.timestamp()) // 60
@@ -49,7 +49,7 @@ class CountedActs:
             return many == 0
 
     def over(self, now: datetime | None) -> list[Entry]:
-        """Entries that tell of what was counted in the minutes that are over; None for all there are."""
+        """Entries with the counts of past minutes, or of all."""
         with self._lock:
             minute = None if now is None else int(now.timestamp()) // 60
             keys = [key for key in self._last if minute is None or key[0] < minute]

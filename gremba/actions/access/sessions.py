@@ -22,13 +22,13 @@ BROWSER_KNOWN = timedelta(days=180)
 
 
 def token_digest(token: str) -> bytes:
-    """What is kept of a session's or browser's token."""
+    """The digest that is stored instead of a token."""
     return hashlib.sha256(token.encode()).digest()
 
 
 @dataclass(frozen=True, slots=True)
 class SignedIn:
-    """A session that has been opened, with the tokens that the browser keeps."""
+    """An opened session, with the tokens for the browser."""
 
     session: Session
     token: str
@@ -36,7 +36,7 @@ class SignedIn:
 
 
 def open_for(database: PooledPostgresqlDatabase, person: Person, browser: str, browser_name: str) -> SignedIn:
-    """Open a session for somebody who has shown who they are, within a transaction. Two statements.
+    """Open a session for an authenticated person, within a transaction. Two statements.
 
     Args:
         browser: the token of a browser that this person has used before; "" for another, which gets one.

@@ -48,7 +48,7 @@ LOOKED_AT = 500
 
 @dataclass(frozen=True, slots=True)
 class Owing:
-    """What a student owes, in cents.
+    """A student's balance, in cents.
 
     Attributes:
         balance_cents: negative where too much was paid.
@@ -67,7 +67,7 @@ class Owing:
 
 @dataclass(frozen=True, slots=True)
 class OwingPage:
-    """Some of those who owe, by name.
+    """A page of students with balances, by name.
 
     Attributes:
         last: who was looked at last; None where there are no more.
@@ -86,7 +86,8 @@ def list_owing(
     only_open: bool,
     most: int,
 ) -> OwingPage:
-    """Students by name with what they owe, from behind one on. At most :data:`LOOKED_AT` are looked at.
+    """List students with their balances by name, from a cursor on. Looks at :data:`LOOKED_AT` students at
+    most.
 
     Args:
         only_open: leave out whoever owes nothing.
@@ -107,7 +108,7 @@ def list_owing(
 
 
 def owing_of(holder: AccountHolder, account: Account, now: datetime) -> Owing:
-    """What a student owes."""
+    """One student's balance."""
     charged = account.charges.total_cents
     return Owing(
         holder,
@@ -136,7 +137,7 @@ def holder_of(context: ActionContext, term: TermCatalogue, student_id: int) -> A
 
 @dataclass(frozen=True, slots=True)
 class Posting:
-    """What a cashier posts.
+    """An entry that a cashier posts.
 
     Attributes:
         amount_cents: of what is paid, promised or waived above 0, of what is paid back, too; of a
@@ -159,7 +160,7 @@ _NEED_REASON = (EntryKind.WAIVER, EntryKind.CORRECTION)
 def post_entry(
     context: ActionContext, cashier_id: int, student_id: int, term_code: str, posting: Posting
 ) -> None:
-    """Add an entry to a student's account; the same key adds it once.
+    """Post an entry to a student's account; the same key posts it once.
 
     Raises:
         Problem: there is no such student, the sum is none, a reason is missing, more is paid back than was
@@ -223,7 +224,7 @@ def _check(posting: Posting) -> None:
 def undo_entry(
     context: ActionContext, cashier_id: int, student_id: int, term_code: str, entry_id: int, reason: str
 ) -> None:
-    """Undo an entry by another one against it, once.
+    """Reverse an entry with a counter-entry, once.
 
     Raises:
         Problem: there is no such entry of the student, it is undone already, or no reason is given.
@@ -273,7 +274,7 @@ def anticipate_payment(
     amount_cents: int,
     key: str,
 ) -> None:
-    """Note what somebody has promised to pay for a student; once for a key.
+    """Record an anticipated payment for a student; once for a key.
 
     Raises:
         Problem: there is no such student, or the sum is none.
@@ -298,7 +299,7 @@ def anticipate_payment(
 def end_anticipated_payment(
     context: ActionContext, cashier_id: int, student_id: int, term_code: str, anticipated_payment: int
 ) -> None:
-    """An anticipated payment is not kept any more; what has come of it stays.
+    """Withdraw an anticipated payment; payments already made on it stay.
 
     Raises:
         Problem: the student has no such anticipated payment in force.
@@ -316,7 +317,7 @@ def end_anticipated_payment(
 def keep_seats(
     context: ActionContext, cashier_id: int, student_id: int, term_code: str, reason: str | None
 ) -> None:
-    """Note that a student keeps the seats although they are not paid for, or take the note away.
+    """Exempt a student from the drop for nonpayment, or withdraw the exemption.
 
     Args:
         reason: None to take it away.

@@ -27,8 +27,7 @@ from gremba.store.registration.situations import lock_student_terms
 
 
 def export_day(context: ActionContext, term_code: str, day: date) -> bytes:
-    """The entries of a term that were made on a day of the college's, as a file. Of a day that is over it
-    is the same whenever it is asked for.
+    """A term's entries of one day of the college, as a file. For a past day it never changes.
 
     Raises:
         Problem: there is no such term.
@@ -43,7 +42,7 @@ def export_day(context: ActionContext, term_code: str, day: date) -> bytes:
 
 @dataclass(frozen=True, slots=True)
 class DayTaken:
-    """What became of a file.
+    """The result of importing a file.
 
     Attributes:
         taken: entries that were added.
@@ -57,7 +56,7 @@ class DayTaken:
 
 
 def import_day(context: ActionContext, cashier_id: int, term_code: str, text: str) -> DayTaken:
-    """Take over entries from the finance office: all of a file, or nothing where a line is not right.
+    """Import entries from the finance office: all of a file, or nothing if any line is wrong.
 
     Raises:
         Problem: there is no such term.
@@ -101,7 +100,7 @@ def _origin(line: OfficeLine) -> str:
 def _anticipated_payments(
     database: PooledPostgresqlDatabase, term: TermCatalogue, rows: Collection[int]
 ) -> dict[tuple[int, str], int]:
-    """By student and kind the first anticipated payment that is open: aid that comes keeps it."""
+    """The first open anticipated payment by student and kind; incoming aid counts toward it."""
     return {
         (row, payment.kind.value): payment.id
         for row, account in read_accounts(database, term, rows).items()

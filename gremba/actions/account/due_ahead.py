@@ -15,7 +15,7 @@ from gremba.store.account.ledger import read_sums
 
 
 def read_money(database: PooledPostgresqlDatabase, term: TermCatalogue, row: int) -> Account | None:
-    """The sums of a student's account; None, without a statement, where the term has no due dates."""
+    """The sums of a student's account; None, without a statement, if the term has no due dates."""
     policy = term.policy.account
     if not policy.due_dates and not policy.installments:
         return None
@@ -25,7 +25,7 @@ def read_money(database: PooledPostgresqlDatabase, term: TermCatalogue, row: int
 def due_ahead(
     money: Account | None, situation: Situation, decision: Decision, now: datetime
 ) -> DueChange | None:
-    """What a decision would do to what is due by the next date; None where the term has no due dates.
+    """How a decision changes the next amount due; None if the term has no due dates.
 
     Args:
         money: see :func:`read_money`.

@@ -36,14 +36,14 @@ AGAIN = 600.0
 
 
 class DueDates:
-    """Follows the due dates of all terms, in one process of any number."""
+    """Acts on the due dates of all terms, in one of any number of processes."""
 
     def __init__(self, context: ActionContext) -> None:
         self._context = context
         self._looked: dict[tuple[str, datetime, int], float] = {}
 
     def work(self, terms: Sequence[TermCatalogue]) -> None:
-        """Do what is to be done by the clock in force. One statement a term where nothing is."""
+        """Do what is due by the campus clock. One statement a term if nothing is."""
         for term in terms:
             if term.policy.account.due_dates or term.policy.account.installments:
                 self._follow(term)
@@ -72,7 +72,7 @@ class DueDates:
                     place_holds(self._context, term, only_plans=True)
 
     def _is_time(self, term: TermCatalogue, at: datetime, days: int) -> bool:
-        """Whether all students are to be looked at: the first time, and every so often."""
+        """Whether to look at all students: the first time, and at intervals."""
         key = term.code, at, days
         last = self._looked.get(key)
         if last is not None and time.monotonic() - last < AGAIN:
@@ -81,7 +81,7 @@ class DueDates:
         return True
 
     def forget(self) -> None:
-        """The clock was moved: everybody is looked at anew."""
+        """Start over after the clock was set."""
         self._looked.clear()
 
 
@@ -90,7 +90,8 @@ def _is_made(nonpayment_drop: NonpaymentDropLine | None) -> bool:
 
 
 def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -> int:
-    """Warn whoever would lose seats on a due date, once for so many days before; gives how many were."""
+    """Warn students who would be dropped on a due date, once for each number of days before. Returns how many
+    were warned."""
     warned = 0
     for rows in _rows(context, term, only_plans=False):
         with connected(context.database) as database:
@@ -116,7 +117,7 @@ def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -
 
 
 def place_holds(context: ActionContext, term: TermCatalogue, *, only_plans: bool) -> int:
-    """Place a hold on whoever has missed a date on which no seats are lost; gives how many were placed.
+    """Place a hold on students who missed a due date without a drop. Returns how many were placed.
 
     Args:
         only_plans: look only at those who have joined an installment plan.

@@ -78,7 +78,7 @@ class TrialLine:
 
 
 def due_date(term: TermCatalogue, due_at: datetime) -> DueDate:
-    """The due date of a term at that moment, on which seats are lost.
+    """The term's due date at that moment, if it has a drop.
 
     Raises:
         Problem: there is none.
@@ -92,8 +92,8 @@ def due_date(term: TermCatalogue, due_at: datetime) -> DueDate:
 def preview_nonpayment(
     context: ActionContext, term: TermCatalogue, due: DueDate, after: tuple[str, int], most: int
 ) -> tuple[list[TrialLine], AccountHolder | None]:
-    """What a drop for nonpayment would do to students by name, from behind one on, as things stand; nothing
-    is changed. Gives with it the last of them that was looked at, None where there are no more."""
+    """Preview a drop for nonpayment, by student name from a cursor on; nothing is changed. Also returns the
+    last student looked at, or None at the end."""
     with reading(context.database) as database:
         holders = account_holders(database, term.id, after, most)
         accounts = read_accounts(database, term, [holder.row for holder in holders])
@@ -104,8 +104,7 @@ def preview_nonpayment(
 def drop_unpaid(
     context: ActionContext, term: TermCatalogue, due: DueDate, by: Actor | None = None
 ) -> NonpaymentDropLine:
-    """Make the drop for nonpayment of a due date, or go on with it; where it has been made nothing more is
-    done.
+    """Run the drop for nonpayment of a due date, or continue it; does nothing if it is complete.
 
     Args:
         by: the cashier; None where it is the sweep.
@@ -159,7 +158,7 @@ def _judge(
     rows: Sequence[int],
     by: Actor | None,
 ) -> int:
-    """Judge some students; gives how many could not be."""
+    """Judges a batch of students. Returns how many failed."""
     with connected(context.database) as database:
         accounts = read_accounts(database, term, rows)
         students = students_of_rows(database, rows)
@@ -201,7 +200,7 @@ def _take_back(
     row: int,
     by: Actor,
 ) -> None:
-    """Take a student's seats back, unless something has come meanwhile."""
+    """Drops a student's sections unless the balance has changed meanwhile."""
     with connected(context.database, keep=True) as database, in_few_trips(database):
         lock_student_terms(database, [row])
         read_situation = ask_situations(database, {row: term})
@@ -263,8 +262,7 @@ def _told(term: TermCatalogue, judgement: NonpaymentJudgement, confirmation: int
 
 
 def dropping(situation: Situation, sections: Collection[Section], why: str, now: datetime) -> Decision:
-    """Dropping sections of a student, whatever the rules say of a drop: an ordinary drop in all that
-    comes of it, with the reason beside each."""
+    """A drop that no rule blocks: otherwise an ordinary drop, with its reason."""
     numbers = {section.reference_number for section in sections}
     changes = tuple(
         Change(Kind.DROP, held.section.reference_number)

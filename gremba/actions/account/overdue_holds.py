@@ -18,8 +18,7 @@ from gremba.store.students.holds import lift_hold, overdue_holds, place_overdue_
 def place_if_missed(
     context: ActionContext, term: TermCatalogue, row: int, student_id: int, now: datetime
 ) -> bool:
-    """Place a hold where something is overdue; gives whether one was placed. In a transaction that has
-    the student's row of the term locked."""
+    """Place a hold if a payment is overdue; returns whether it did. The student's term row is locked."""
     database = context.database
     due = missed(read_accounts(database, term, [row])[row], now)
     if due is None or not place_overdue_hold(database, student_id, _reason(term), now):
@@ -37,8 +36,7 @@ def place_if_missed(
 def lift_if_settled(
     context: ActionContext, term: TermCatalogue, row: int, student_id: int, now: datetime
 ) -> bool:
-    """Lift such a hold where nothing is overdue any more; gives whether one was lifted. In a transaction
-    that has the student's row of the term locked."""
+    """Lift the hold if nothing is overdue; returns whether it did. The student's term row is locked."""
     database = context.database
     found = overdue_holds(database, student_id, _reason(term))
     if not found or missed(read_accounts(database, term, [row])[row], now) is not None:
@@ -51,8 +49,7 @@ def lift_if_settled(
 def lift_all_settled(
     context: ActionContext, term: TermCatalogue, rows_by_student: Mapping[int, int], now: datetime
 ) -> None:
-    """The same for many students, whose rows are locked: one statement where none of them has such a
-    hold."""
+    """The same for many students, whose rows are locked: one statement if none has such a hold."""
     for student in students_overdue(context.database, list(rows_by_student), _reason(term)):
         lift_if_settled(context, term, rows_by_student[student], student, now)
 

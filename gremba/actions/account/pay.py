@@ -47,7 +47,7 @@ ANSWER_KEEPS = 600
 
 @dataclass(frozen=True, slots=True)
 class Begun:
-    """A payment that was begun.
+    """A payment that was started.
 
     Attributes:
         page: the address of the payment service's page, on which it is made.
@@ -60,7 +60,7 @@ class Begun:
 def pay_hold(
     context: ActionContext, service: PaymentService, student_id: int, hold_id: int, back: str
 ) -> Begun:
-    """Begin to pay a hold of one's own; where that was begun and has had no answer, the same again.
+    """Start paying one's own hold; a payment without a result is returned again.
 
     Args:
         back: the address to come back to.
@@ -89,8 +89,7 @@ def pay_account(
     back: str,
     paid_seen_cents: int | None = None,
 ) -> Begun:
-    """Begin to pay a sum to one's own account of a term; where the same sum was begun and has had no
-    answer, the same again.
+    """Start a payment to one's own account; a payment of the same amount without a result is returned again.
 
     Args:
         paid_seen_cents: what had been paid by the account that was looked at; None if nobody looked.
@@ -139,7 +138,7 @@ def _begin(
 def inquire_about(
     context: ActionContext, service: PaymentService, student_id: int, reference: str
 ) -> PaymentLine:
-    """Ask what became of a payment of one's own that has had no answer; gives it as it is afterwards.
+    """Ask the service about one's own payment without a result; returns its state afterwards.
 
     Raises:
         Problem: there is no such payment, or nobody who could be asked.
@@ -152,7 +151,7 @@ def inquire_about(
 
 
 def take_answer(context: ActionContext, service: PaymentService, signed: SignedAnswer) -> PaymentLine:
-    """Take an answer of the payment service; gives the payment as it is afterwards.
+    """Process a result from the payment service; returns the payment's state afterwards.
 
     The same answer may come any number of times, and in any order with others: what is approved once
     stays approved, also where a decline had come before, since then the money has come. An approval for a
@@ -211,7 +210,7 @@ def _credit(context: ActionContext, payment: PaymentLine, row: int, now: datetim
 
 
 def own_payment(context: ActionContext, student_id: int, reference: str) -> PaymentLine:
-    """A payment of one's own.
+    """One's own payment.
 
     Raises:
         Problem: there is none.

@@ -23,7 +23,7 @@ log = structlog.get_logger()
 
 @dataclass(frozen=True, slots=True)
 class BegunPayment:
-    """A payment that a service can be asked to take.
+    """A payment to be made at a service.
 
     Attributes:
         what: it is for, in a few words.
@@ -38,7 +38,7 @@ class BegunPayment:
 
 @dataclass(frozen=True, slots=True)
 class PaymentAnswer:
-    """What a service says of a payment.
+    """A payment's result, as the service reports it.
 
     Attributes:
         result: approved or declined; waiting where it is asked and does not know yet.
@@ -53,18 +53,18 @@ class PaymentAnswer:
 
 @dataclass(frozen=True, slots=True)
 class SignedAnswer:
-    """An answer as it travels."""
+    """A result as it is transmitted."""
 
     body: bytes
     signature: str
 
 
 class PaymentService(Protocol):
-    """The service that a college has a contract with. Cards are typed into its own page and never come
-    here; its answers come by post to ``/api/payments/answers``, soon or late, several times, or never."""
+    """The college's payment service. Card numbers are entered on its own page and never reach this
+    application; its results are posted to ``/api/payments/answers``, early or late, repeatedly, or never."""
 
     def page_of(self, payment: BegunPayment) -> str:
-        """The address of the page on which a payment is made.
+        """The address of the page where a payment is made.
 
         Raises:
             Problem: nothing can be paid there.
@@ -72,11 +72,11 @@ class PaymentService(Protocol):
         ...
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
-        """Ask what became of a payment that had no answer."""
+        """Ask about a payment without a result."""
         ...
 
     def read(self, answer: SignedAnswer) -> PaymentAnswer:
-        """An answer, if it is the service's own.
+        """Decode a result if it is authentic.
 
         Raises:
             Problem: it is not, or cannot be read.
@@ -94,7 +94,7 @@ class _Body(BaseModel):
 
 
 def sign(body: bytes, secret: str) -> str:
-    """The signature of an answer: HMAC with SHA-256 (RFC 2104), in hexadecimal digits."""
+    """The signature of a result: HMAC-SHA-256 (RFC 2104), in hexadecimal."""
     return hmac.new(secret.encode(), body, hashlib.sha256).hexdigest()
 
 
@@ -102,7 +102,7 @@ _ANSWERS = (PaymentState.APPROVED, PaymentState.DECLINED, PaymentState.WAITING)
 
 
 class AnswersOnly:
-    """A service that is paid at elsewhere: what comes of it here are its signed answers, as JSON."""
+    """A service whose payments start elsewhere: only its signed JSON results are processed."""
 
     def __init__(self, secret: str) -> None:
         """The service.
@@ -113,7 +113,7 @@ class AnswersOnly:
         self._secret = secret
 
     def page_of(self, payment: BegunPayment) -> str:
-        """Nothing is paid here.
+        """Payments cannot be started here.
 
         Raises:
             Problem: always.
@@ -121,7 +121,7 @@ class AnswersOnly:
         raise Problem(ProblemKind.PAYMENT_ELSEWHERE, "Pay at the cashier's; it is counted here at once.")
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
-        """It cannot be asked.
+        """The service cannot be asked.
 
         Raises:
             Problem: always.
@@ -129,7 +129,7 @@ class AnswersOnly:
         raise Problem(ProblemKind.PAYMENT_ELSEWHERE, "Ask the cashier; what has come is counted here.")
 
     def read(self, answer: SignedAnswer) -> PaymentAnswer:
-        """An answer that is signed with the secret, as JSON.
+        """Decode a JSON result signed with the secret.
 
         Raises:
             Problem: it is forged, or cannot be read.

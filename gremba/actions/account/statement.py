@@ -28,7 +28,7 @@ from gremba.store.registration.writing.confirmations import ask_earlier_confirma
 
 @dataclass(frozen=True, slots=True)
 class PlanOffer:
-    """An installment plan that can be joined, with what its parts would be now."""
+    """An installment plan that can be joined, with its installments as of now."""
 
     plan: InstallmentPlan
     parts: tuple[tuple[datetime, int], ...]
@@ -36,7 +36,7 @@ class PlanOffer:
 
 @dataclass(frozen=True, slots=True)
 class AskingBack:
-    """Sections that were lost on a due date and can be asked back.
+    """Sections dropped for nonpayment that can be asked for.
 
     Attributes:
         pay_first_cents: what is to be paid before; 0 where they can be asked back now.
@@ -51,7 +51,7 @@ class AskingBack:
 
 @dataclass(frozen=True, slots=True)
 class AccountOverview:
-    """Everything that the page of an account shows."""
+    """Everything the account page shows."""
 
     term: TermCatalogue
     row: int
@@ -68,7 +68,7 @@ class AccountOverview:
 
 
 def look_at_account(context: ActionContext, student_id: int, term_code: str) -> AccountOverview:
-    """Read an account and reckon it. About ten statements.
+    """Read an account and compute its statement. About ten statements.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -133,7 +133,7 @@ def join_installments(context: ActionContext, student_id: int, term_code: str, c
 
 @dataclass(frozen=True, slots=True)
 class RequestBack:
-    """What asks the sections back that were lost on a due date.
+    """The submission that asks for sections dropped for nonpayment.
 
     Attributes:
         row: of the student's term.
@@ -148,7 +148,7 @@ class RequestBack:
 
 
 def request_back(context: ActionContext, student_id: int, term_code: str, key: str) -> RequestBack:
-    """What asks the sections back that were lost on a due date, once for a key.
+    """The submission that asks for sections dropped for nonpayment, once for a key.
 
     Raises:
         Problem: none were lost, it is too late, or something is to be paid before.

@@ -21,7 +21,7 @@ from gremba.store.exchange.staging import lock_exchange
 
 @dataclass(frozen=True, slots=True)
 class NewTerm:
-    """The term that is wanted.
+    """The term to create.
 
     Attributes:
         code: as it stands in addresses.
@@ -38,7 +38,7 @@ class NewTerm:
 
 
 def carry_term_forward(context: ActionContext, old_code: str, new: NewTerm) -> Carried:
-    """Make a new term of a past one, in preparation.
+    """Copy a term to new dates; the copy is in setup.
 
     Raises:
         Problem: there is no such term, the days are not in order, or there is a term of that name.

@@ -18,7 +18,7 @@ _WEEKS = 500
 
 
 class Finder:
-    """Searches without asking the database; seats are those of the board."""
+    """Searches in memory; seat figures come from the board."""
 
     def __init__(self, board: SeatBoard) -> None:
         self._board = board
@@ -32,7 +32,7 @@ class Finder:
         return self._board.figures
 
     def index(self, term: TermCatalogue) -> SearchIndex:
-        """The index of a term; made anew when its catalogue was read anew."""
+        """A term's search index; rebuilt after its catalogue was reloaded."""
         known = self._indexes.get(term.code)
         if known is None or known.term is not term:
             with self._lock:
@@ -42,7 +42,7 @@ class Finder:
         return known
 
     def fit(self, term: TermCatalogue, week: Sequence[str]) -> WeekFit:
-        """Judges against a week of sections; numbers that are none of the term are left aside."""
+        """Judges fit against the sections of a schedule; unknown numbers are ignored."""
         index = self.index(term)
         key = index, tuple(sorted(set(week)))
         with self._lock:
@@ -58,5 +58,5 @@ class Finder:
         return made
 
     def find(self, term: TermCatalogue, filters: Filters, week: Sequence[str]) -> Found:
-        """Find sections of a term, judged against a week."""
+        """Find sections of a term, with fit against a schedule."""
         return find(self.index(term), filters, self.seats, self.fit(term, week))

@@ -25,7 +25,7 @@ from gremba.store.registration.situations import read_permission_codes, read_sea
 
 @dataclass(frozen=True, slots=True)
 class Outlook:
-    """What a section would mean.
+    """What a section would mean for a student.
 
     Attributes:
         outcome: what would become of its change, as the last of the cart where it is not in it.
@@ -39,7 +39,7 @@ class Outlook:
 
 
 def section_of(term: TermCatalogue, number: str) -> Section:
-    """The section of that reference number.
+    """The section with this reference number.
 
     Raises:
         Problem: there is none in the term.
@@ -58,8 +58,8 @@ def section_of(term: TermCatalogue, number: str) -> Section:
 
 
 def look_at_section(context: ActionContext, student_id: int, term_code: str, number: str) -> Outlook:
-    """Decide, as the cart does, on the cart with the section as its last change, or with what stands
-    there of it. Statements: the cart's two, situation, seats; one more where permission codes are named.
+    """Decide the cart with the section as its last change, or with its change in the cart. Statements: two
+    for the cart, situation, seats; one more if permission codes are named.
 
     Raises:
         Problem: no such term or section, or the student is not expected in the term.
@@ -87,7 +87,7 @@ def look_at_section(context: ActionContext, student_id: int, term_code: str, num
 
 
 def _with_section(cart: Request, action: SectionAction) -> tuple[Request, int]:
-    """The request with the section in it, and its place there."""
+    """The request including the section, and the section's index in it."""
     number = action.section.reference_number
     for index, change in enumerate(cart.changes):
         if change.number == number:

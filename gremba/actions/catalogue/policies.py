@@ -22,7 +22,7 @@ from gremba.store.database import connected
 
 
 def change_setting(context: ActionContext, code: str, key: str, value: Any) -> tuple[TermCatalogue, str]:
-    """Set a setting; gives the term as it is now, and in words what was changed.
+    """Change a setting; returns the term and a summary of the change.
 
     Raises:
         Problem: there is no such term or setting, or it does not take the value.

@@ -19,7 +19,7 @@ def rooms_of(
     seats: Mapping[int, SeatFigures],
     now: datetime,
 ) -> dict[int, RoomFigures]:
-    """The seats of each of these pools beside its rooms. Two statements; to be sure of them the pools are
+    """The seats of each pool, and its rooms' capacities. Two statements; exact only while the pools are
     locked."""
     promised, rooms = seats_promised(database, pools, now), capacities(database, pools)
     return {
@@ -35,5 +35,5 @@ def rooms_of(
 
 
 def room_figures(database: PooledPostgresqlDatabase, pool: int, now: datetime) -> RoomFigures:
-    """The same of one pool, with its seats read. Three statements."""
+    """The same for one pool, with its seats. Three statements."""
     return rooms_of(database, [pool], read_seats(database, {pool}), now)[pool]

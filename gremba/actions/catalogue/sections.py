@@ -48,7 +48,7 @@ class OfficeSection:
 
 @dataclass(frozen=True, slots=True)
 class MeetingWanted:
-    """Other hours, days or another room for one of a section's meetings.
+    """New days, hours, or room for a meeting.
 
     Attributes:
         place: which of its meetings, from 1; one more than there are for another one.
@@ -67,7 +67,7 @@ class MeetingWanted:
 
 @dataclass(frozen=True, slots=True)
 class ReservedWanted:
-    """Seats of a section for some."""
+    """Reserved seats to set."""
 
     kind: str
     value: str
@@ -77,7 +77,7 @@ class ReservedWanted:
 
 @dataclass(frozen=True)
 class SectionWanted:
-    """What is to be another thing; None for what stays.
+    """Changes to a section; None for what stays.
 
     Attributes:
         limit_by: seats more, or fewer, than there are.
@@ -138,7 +138,7 @@ def change_sections(
     is_trial: bool,
     expected: str = "",
 ) -> ImportReport:
-    """Change sections, or tell what a change would do and whom it affects.
+    """Change sections, or preview the change and the students it affects.
 
     Args:
         numbers: reference numbers.
@@ -176,7 +176,7 @@ Rows = list[list[str]]
 
 
 def _written(table: str, names: Sequence[str], rows: Iterable[Sequence[Any]]) -> Rows:
-    """Rows of one of the folder's tables, the heading first, as they stand in it."""
+    """Rows of an exchange table as they are now, headings first."""
     columns = [BY_NAME[table].column(name) for name in names]
     cells = ([write_value(column, value) for column, value in zip(columns, row, strict=True)] for row in rows)
     return [list(names), *cells]
@@ -185,7 +185,7 @@ def _written(table: str, names: Sequence[str], rows: Iterable[Sequence[Any]]) ->
 def _tables(
     context: ActionContext, term: TermCatalogue, sections: Sequence[Section], wanted: SectionWanted
 ) -> dict[str, Rows]:
-    """What is to be another thing, as a folder of a few rows says it."""
+    """The changes, as rows of exchange tables."""
     plain = {name: value for name in _PLAIN if (value := getattr(wanted, name)) is not None}
     limits = _limits(context, sections, wanted)
     key = [(section, (term.code, section.reference_number)) for section in sections]
@@ -226,7 +226,7 @@ def _meeting(one: MeetingWanted) -> tuple[Any, ...]:
 
 
 def _limits(context: ActionContext, sections: Sequence[Section], wanted: SectionWanted) -> dict[int, int]:
-    """The new limit of each seat pool; none where limits stay. Sections that share seats have one."""
+    """The new limit of each pool whose limit changes. Sections that share seats share it."""
     if wanted.limit is None and not wanted.limit_by:
         return {}
     pools = {section.pool for section in sections}

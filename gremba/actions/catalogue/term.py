@@ -19,7 +19,7 @@ from gremba.store.database import connected
 
 
 def check_term(context: ActionContext, code: str) -> tuple[Checked, ...]:
-    """Go through the check list of a term, as it is kept now.
+    """Run a term's setup checklist on its current data.
 
     Raises:
         Problem: there is no such term.
@@ -40,8 +40,8 @@ def _checked(database: PooledPostgresqlDatabase, term: TermCatalogue) -> tuple[C
 
 
 def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> TermCatalogue:
-    """Open a term: students see it, and can register as their windows say. Of one that is open for the first
-    time everybody is told their window.
+    """Open a term: students see it and can register in their windows. The first time, everybody is told their
+    window.
 
     Args:
         despite: keys of lines of the check list that are not in order, and of which whoever opens it knows.
@@ -69,7 +69,7 @@ def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> 
 
 
 def close_term(context: ActionContext, code: str) -> TermCatalogue:
-    """Close a term: nothing can be changed in it any more, until it is opened again.
+    """Close a term: it is read-only until it is opened again.
 
     Raises:
         Problem: there is no such term, or it has never been open.
@@ -82,7 +82,7 @@ def close_term(context: ActionContext, code: str) -> TermCatalogue:
 
 
 def _anew(context: ActionContext, code: str) -> TermCatalogue:
-    """This process at least knows at once; the others are told."""
+    """Reloads the term in this process; the database tells the others."""
     term = context.catalogue.reload(code)
     if term is None:
         raise no_such_term(code)

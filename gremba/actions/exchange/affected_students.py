@@ -22,7 +22,7 @@ from gremba.store.windows import windows_to_come
 
 @dataclass(frozen=True, slots=True)
 class AffectedSection:
-    """A section that students notice a change of, and how many.
+    """A section with a change that students notice, and how many are affected.
 
     Attributes:
         clashing: of the registered those whose week it clashes with now.
@@ -37,7 +37,7 @@ class AffectedSection:
 
 @dataclass(frozen=True, slots=True)
 class AffectedStudents:
-    """All that a folder reaches.
+    """Everybody an import affects.
 
     Attributes:
         told: what each student is told, by their row.
@@ -53,7 +53,7 @@ class AffectedStudents:
 
 @dataclass(frozen=True, slots=True)
 class TermBefore:
-    """A term as it is before a folder is taken over.
+    """A term before an import.
 
     Attributes:
         term: None where there is none yet.
@@ -68,7 +68,7 @@ class TermBefore:
 def as_it_is(
     database: PooledPostgresqlDatabase, code: str, now: datetime, *, with_windows: bool
 ) -> TermBefore:
-    """A term as it is, to be compared afterwards."""
+    """A term as it is, for comparison after the import."""
     term = read_term(database, code)
     if not with_windows:
         return TermBefore(term, None)
@@ -79,7 +79,7 @@ def as_it_is(
 def find_affected_students(
     database: PooledPostgresqlDatabase, before: Mapping[str, TermBefore], now: datetime
 ) -> AffectedStudents:
-    """Whom it affects that terms are other than they were, by the code of each."""
+    """Find the students affected by changes of terms, by term code."""
     sections: list[AffectedSection] = []
     told: list[tuple[int, Message]] = []
     students: set[int] = set()
@@ -107,7 +107,7 @@ def find_affected_students(
 def notify_affected_students(
     database: PooledPostgresqlDatabase, affected: AffectedStudents, at: datetime
 ) -> None:
-    """Leave everybody their message; those who wait for what is off are told when their place ends."""
+    """Message everybody affected. Students waiting for a cancelled section are told when the entry ends."""
     put_notices(database, affected.told, at)
 
 

@@ -58,7 +58,7 @@ _NOT_OF_TERMS = frozenset(
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """How far it has come.
+    """How far an import is.
 
     Attributes:
         doing: what is done just now, and of which table.
@@ -82,7 +82,7 @@ MAX_SECONDS_A_STATEMENT = 600
 
 @dataclass(frozen=True, slots=True)
 class ImportedChange:
-    """A row of which something else is kept.
+    """A row with changed values.
 
     Attributes:
         key: its cells.
@@ -95,7 +95,7 @@ class ImportedChange:
 
 @dataclass(frozen=True, slots=True)
 class TableReport:
-    """What a table of the folder brings.
+    """What a table of the folder changes.
 
     Attributes:
         rows: that it has.
@@ -115,7 +115,7 @@ class TableReport:
 
 @dataclass
 class ImportReport:
-    """What a folder brings, or what is wrong with it.
+    """What a folder would change, or its errors.
 
     Attributes:
         affected: the sections that students notice a change of, and whom it affects.
@@ -134,7 +134,7 @@ class ImportReport:
     beside: int = 0
 
     def digest(self) -> str:
-        """The same for a folder that does the same to the same, and for hardly any other."""
+        """The same for two folders that make the same changes to the same data."""
         affected = [
             (one.change.after.id, one.change.is_off, one.change.after.meetings, one.registered, one.clashing)
             for one in self.affected.sections
@@ -144,7 +144,7 @@ class ImportReport:
 
     @property
     def changes_nothing(self) -> bool:
-        """Whether all that it says is kept already."""
+        """Whether everything in it is already there."""
         return not self.beside and not any(table.new or table.changed for table in self.tables)
 
 
@@ -158,8 +158,7 @@ def bring_in(
     expected: str = "",
     beside: Callable[[PooledPostgresqlDatabase], int] = lambda _: 0,
 ) -> ImportReport:
-    """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it affects are
-    told.
+    """Read and check a folder, and import it unless there are errors. Affected students are told.
 
     Args:
         now: the time on the campus.
@@ -196,7 +195,7 @@ def bring_in(
 
 
 def _merged(staged: dict[str, Staged], report: ImportReport, say: Say) -> bool:
-    """Merge table by table; gives whether all of them could be."""
+    """Merges the folder table by table; returns whether all could be."""
     all_rows = sum(one.rows for one in staged.values()) or 1
     rows = 0
     for one in staged.values():
@@ -251,7 +250,7 @@ def _readable(sheet: Sheet, mistakes: Mistakes) -> Iterator[tuple[int, list[str]
 def _counted(
     rows: Iterator[Any], name: str, before: float, own: float, octets: int, say: Say
 ) -> Iterator[Any]:
-    """The rows, told of as they pass.
+    """Yields rows and reports progress.
 
     Args:
         before, own: the shares of all that is read of the tables before this one, and of this.
@@ -296,7 +295,7 @@ def _check(database: PooledPostgresqlDatabase, staged: dict[str, Staged], mistak
 
 
 def _check_policies(one: Staged, mistakes: Mistakes) -> None:
-    """A setting that cannot be read would keep its whole term from being read."""
+    """Checks settings: one that cannot be read would keep its term from loading."""
     for line, setting, value in one.rows_with("setting", "value"):
         try:
             check_setting(setting, value)
@@ -384,7 +383,7 @@ _AFFECTING = {"terms": "code"} | dict.fromkeys(
 def _terms_touched(
     database: PooledPostgresqlDatabase, staged: dict[str, Staged], now: datetime
 ) -> dict[str, TermBefore]:
-    """The terms of which the folder has something that students notice, as they are now."""
+    """The terms with changes that students notice, as they are before the import."""
     codes = {
         code
         for name, column in _AFFECTING.items()
@@ -402,7 +401,7 @@ _MOST_TERMS = 100
 def _have_read_again(
     database: PooledPostgresqlDatabase, report: ImportReport, staged: dict[str, Staged]
 ) -> None:
-    """Every process reads anew the terms that the folder changes, and open pages follow."""
+    """Every process reloads the changed terms, and open pages follow."""
     changed = {table.name for table in report.tables if table.new or table.changed} - _NOT_OF_TERMS
     if not changed and not report.beside:
         return

@@ -16,7 +16,7 @@ from gremba.store.exchange.rosters import enrolled_in, people_named
 
 
 def write_rosters(database: PooledPostgresqlDatabase, code: str, college: str, file: IO[bytes]) -> None:
-    """Write who takes and who teaches what takes place in a term, as OneRoster 1.2 CSV.
+    """Write a term's enrollments and instructors as OneRoster 1.2 CSV.
 
     Args:
         code: of the term.

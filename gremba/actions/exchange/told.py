@@ -13,7 +13,7 @@ _MOST_SECTIONS = 50
 
 
 def told(report: ImportReport) -> Iterator[str]:
-    """What became of it, the first of everything in full."""
+    """The result with the first items of each list in full."""
     for name in report.strangers:
         yield f"{name} is no table of the folder; it was not read."
     mistakes = report.mistakes

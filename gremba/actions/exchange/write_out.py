@@ -24,7 +24,7 @@ def write_out(
     names: Iterable[str] = (),
     term: str = "",
 ) -> None:
-    """Write tables out.
+    """Export tables.
 
     Args:
         target: a folder for the form "folder"; a file that is written to for "zip" and "xlsx".

@@ -43,8 +43,8 @@ def deliver(
     is_ending: Callable[[], bool] = lambda: False,
     beat: Callable[[], None] = lambda: None,
 ) -> int:
-    """Send what is due in the outbox, and give how many were sent. Any number of processes may do so
-    at once: each takes mails that no other has. Three statements a mail.
+    """Send mail that is due; returns how many were sent. Several processes can do so at once: each locks its
+    own. Three statements a mail.
 
     Args:
         beat: called before each mail: it goes on.
@@ -100,7 +100,7 @@ def _put_off(context: ActionContext, mail: Outgoing, now: datetime, problem: str
 
 
 def _written(context: ActionContext, server: MailServer, message: Outgoing, now: datetime) -> EmailMessage:
-    """The mail of a message.
+    """The mail for a message.
 
     Raises:
         RefusedForGood: no mail can be made of it, such as for an address that is none.
@@ -140,7 +140,7 @@ def _compose(context: ActionContext, server: MailServer, message: Outgoing, now:
 
 
 class Postman(LongLivedThread):
-    """Delivers what is in the outbox."""
+    """A thread that delivers mail."""
 
     def __init__(self, context: ActionContext, server: MailServer) -> None:
         super().__init__("postman", OFTEN)

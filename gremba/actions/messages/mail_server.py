@@ -17,7 +17,7 @@ STANDARD_SENDER = "Gremba <registration@college.example>"
 
 @dataclass(frozen=True, slots=True)
 class MailServer:
-    """Where mail goes, and what it says of where it comes from.
+    """The mail server and the sender's address.
 
     Attributes:
         patience: seconds after which a server that says nothing counts as away.
@@ -41,11 +41,11 @@ class MailServer:
 
     @property
     def domain(self) -> str:
-        """That of the sender, for the ids of mails."""
+        """The sender's domain, for message ids."""
         return parseaddr(self.sender)[1].rpartition("@")[2]
 
     def connect(self) -> smtplib.SMTP:
-        """A connection, encrypted and signed in as the settings want it.
+        """Connect, with TLS and sign-in as set.
 
         Raises:
             OSError: the server is away, says nothing, has no STARTTLS, a certificate that is not
@@ -84,15 +84,15 @@ class MailServer:
 
 
 class RefusedForGood(Exception):
-    """The mail will never be taken as it is."""
+    """The mail server rejected the mail permanently."""
 
 
 class RefusedForNow(Exception):
-    """This mail is not taken now."""
+    """The mail server rejected the mail for now."""
 
 
 def hand_over(connection: smtplib.SMTP, mail: EmailMessage) -> None:
-    """Hand one mail over.
+    """Send one mail.
 
     Raises:
         RefusedForGood, RefusedForNow: the server does not take this one (RFC 5321: 5yz for good, 4yz for
@@ -122,7 +122,7 @@ def _refusal(code: int, said: bytes | str) -> Exception:
 
 
 def send_now(server: MailServer, address: str, title: str, body: str) -> bool:
-    """Send a mail that is not kept, since it carries a secret; gives whether it was taken."""
+    """Send a mail that is not stored because it carries a secret; returns whether it was accepted."""
     connection: smtplib.SMTP | None = None
     try:
         mail = server.begin_mail(address, title, body)
@@ -138,7 +138,7 @@ def send_now(server: MailServer, address: str, title: str, body: str) -> bool:
 
 
 def close(connection: smtplib.SMTP) -> None:
-    """Say goodbye, whether or not the server hears it."""
+    """End the connection, politely if possible."""
     try:
         connection.quit()
     except (OSError, smtplib.SMTPException):

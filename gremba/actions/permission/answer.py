@@ -40,7 +40,7 @@ from gremba.store.students.people import sections_held
 
 
 class GivenAnswer(StrEnum):
-    """What can be said to a request."""
+    """A decision about a request."""
 
     YES = "yes"
     NO = "no"
@@ -56,7 +56,7 @@ def answer(
     until: datetime | None = None,
     seen: int | None = None,
 ) -> RequestRow:
-    """Answer a request that one has; gives it as it is afterwards.
+    """Decide a request; returns it as it is afterwards.
 
     A yes goes on to the next who has to say it, if there is one; beyond what the room holds, to the
     registrar. The last one is a grant: it lifts what was asked for, for this student and section, once.
@@ -102,7 +102,7 @@ def answer(
 
 
 def _locked(context: ActionContext, request_id: int) -> tuple[RequestRow, Section, TermCatalogue]:
-    """A request with its student, and the seats it may be about, locked in the order that all keep to.
+    """A request with its student and the seats it may be about, locked in the usual order.
 
     Raises:
         Problem: there is none.
@@ -128,7 +128,7 @@ def _having(
     section: Section,
     by: Actor,
 ) -> Having:
-    """How somebody has a request: for themselves, or in somebody's place.
+    """How somebody may decide a request: as decider or as delegate.
 
     Raises:
         Problem: they do not have it; who had it a moment ago is told what became of it.
@@ -190,7 +190,7 @@ def _say_yes(
 
 
 def checked_until(term: TermCatalogue, until: datetime | None, now: datetime) -> datetime:
-    """Until when a yes given now is good.
+    """The expiry of an approval given now.
 
     Args:
         until: as it was chosen; None for as long as the policy allows.
@@ -252,7 +252,7 @@ def _pass_on(
 
 
 def take_back(context: ActionContext, by: Actor, request_id: int, words: str) -> None:
-    """Take a yes back that was not used.
+    """Withdraw an approval that was not used.
 
     Raises:
         Problem: one does not decide about it, it was used or taken back, or the words are missing.
@@ -274,24 +274,24 @@ def take_back(context: ActionContext, by: Actor, request_id: int, words: str) ->
 
 
 def term_of(context: ActionContext, request_id: int) -> TermCatalogue | None:
-    """The term of a request; None if there is none. One statement."""
+    """The term of a request; None if there is no such request. One statement."""
     with connected(context.database) as database:
         row = find_request(database, request_id)
     return None if row is None else context.term(row.term)
 
 
 def latest_until_of(term: TermCatalogue, now: datetime) -> datetime:
-    """Until when a yes given now is good at the most, in the term's zone."""
+    """The latest expiry of an approval given now, in the term's zone."""
     return latest_until(term.policy.permission, now).astimezone(term.calendar.zone)
 
 
 def unknown_request() -> Problem:
-    """There is none, or it is not with whoever asks."""
+    """There is no such request, or this person may not decide it."""
     return Problem(ProblemKind.REQUEST_UNKNOWN, "Look under Requests for those that you have.")
 
 
 def _moved(database: PooledPostgresqlDatabase, row: RequestRow, term: TermCatalogue) -> Problem:
-    """Says what happened last, so that whoever comes second knows of the first."""
+    """Tells what happened last, for somebody who acts second."""
     last = events_of(database, [row.id])[row.id][-1]
     at = moment(last.at.astimezone(term.calendar.zone))
     who = last.by or "It happened by itself"

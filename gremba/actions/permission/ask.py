@@ -50,7 +50,7 @@ from gremba.store.registration.situations import lock_student_terms, read_seats,
 
 @dataclass(frozen=True, slots=True)
 class AskingLook:
-    """What asking for a section would come to for a student, and who would have it.
+    """What a request for a section would cover, and who would decide it.
 
     Attributes:
         request: the change, with those of the cart that belong to it.
@@ -67,8 +67,8 @@ class AskingLook:
 
 
 def look_at_asking(context: ActionContext, student_id: int, term_code: str, number: str) -> AskingLook:
-    """What asking for a section would come to: as it stands in the cart, with what belongs to it there, or
-    else as a plain add. Up to ten statements.
+    """What a request for a section would cover: with its change in the cart and what belongs to that, or as a
+    plain add. Up to ten statements.
 
     Raises:
         Problem: no such term or section, or the student is not expected in the term.
@@ -100,7 +100,7 @@ def _named(deciders: Deciders, decider: Decider, section: Section, situation: Si
 def _read(
     database: PooledPostgresqlDatabase, term: TermCatalogue, row: int, number: str
 ) -> tuple[Situation, Request, int]:
-    """The student's situation, the changes to be asked for, and the place of the one for the section."""
+    """The student's situation, the changes to request, and the index of the section's change."""
     seats: dict[int, SeatFigures] = {}
     cart = read_cart(database, row, term)
     situation = read_situations(database, {row: term}, seats)[row]
@@ -133,13 +133,12 @@ _TOMORROW = "Those there are stay as they are. Go on tomorrow, or speak to the o
 
 
 def _any_time(term: TermCatalogue) -> datetime:
-    """What belongs together does so at any time."""
+    """What belongs together, whatever the time."""
     return datetime.combine(term.calendar.first, datetime.min.time(), tzinfo=term.calendar.zone)
 
 
 def _asked(change: Change) -> Change:
-    """A change as it is asked for: what is waited for is asked for as a seat, and a next choice is no
-    request."""
+    """A change as it is requested: a wait is requested as a seat, and backup sections are left out."""
     kind = change.kind
     if kind is Kind.WAIT:
         kind = Kind.SWAP if change.in_exchange else Kind.ADD
@@ -154,7 +153,7 @@ def ask(
     words: str,
     goes_through: bool,
 ) -> int:
-    """Ask for a section; gives the request's id. The one who decides is told by mail.
+    """Request a section; returns the request's id. Deciders are told by mail.
 
     Args:
         words: the student's own, to the one who decides.
@@ -211,7 +210,7 @@ def ask(
 def attach(
     context: ActionContext, subject: SubjectStudent, request_id: int, name: str, content: bytes
 ) -> None:
-    """Attach a file to one's own request, as long as it is open. The same file again is attached once.
+    """Attach a file to one's own open request. The same file is attached once.
 
     Raises:
         Problem: it is not one's own or not open, the file is not what it says, or it is one too many.
@@ -238,7 +237,7 @@ def attach(
 
 
 def checked_words(words: str) -> str:
-    """What one writes to another, or a problem that says what is the matter with it.
+    """Validates a text that one person writes to another.
 
     Raises:
         Problem: there are none, or too many.
@@ -257,7 +256,7 @@ def checked_words(words: str) -> str:
 
 
 def answer_back(context: ActionContext, subject: SubjectStudent, request_id: int, words: str) -> None:
-    """Answer a question about one's request; it goes back to who asked.
+    """Answer a question about one's own request; it returns to the decider.
 
     Raises:
         Problem: it is not one's own, nothing was asked, or the words are missing or too long.
@@ -278,7 +277,7 @@ def answer_back(context: ActionContext, subject: SubjectStudent, request_id: int
 
 
 def withdraw(context: ActionContext, subject: SubjectStudent, request_id: int) -> None:
-    """Take one's own request back, as long as it is open.
+    """Withdraw one's own open request.
 
     Raises:
         Problem: it is not one's own, or it is not open any more.

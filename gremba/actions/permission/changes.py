@@ -9,7 +9,7 @@ from gremba.core.registration.changes import Change, Kind
 
 
 def change_data(change: Change) -> dict[str, Any]:
-    """A change as a request keeps it."""
+    """A change as a request stores it."""
     return {
         "kind": change.kind.value,
         "number": change.number,
@@ -21,7 +21,7 @@ def change_data(change: Change) -> dict[str, Any]:
 
 
 def changes_from_data(data: Sequence[dict[str, Any]]) -> tuple[Change, ...]:
-    """The changes that a request keeps; see :func:`change_data`."""
+    """The changes a request stores; see :func:`change_data`."""
     return tuple(
         Change(
             Kind(c["kind"]),

@@ -43,18 +43,17 @@ _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 
 
 def new_code() -> str:
-    """A code that nobody can guess."""
+    """A random code that cannot be guessed."""
     return "".join(secrets.choice(_LETTERS) for _ in range(8))
 
 
 def normal_code(text: str) -> str:
-    """A code as it is kept: capitals, without blanks and dashes."""
+    """A code in its stored form: upper case, without spaces and hyphens."""
     return "".join(c for c in text.upper() if c.isalnum())[:40]
 
 
 def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, now: datetime) -> None:
-    """Note that somebody named a code that is none for its section. By real time, not the campus
-    clock.
+    """Record that somebody named a wrong code for a section. Uses the machine's clock, not the campus clock.
 
     Raises:
         Problem: there were too many of them lately.
@@ -72,8 +71,8 @@ def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, no
 def note_guesses(
     context: ActionContext, person_id: int, student_id: int, codes: Sequence[tuple[str, Section | None]]
 ) -> None:
-    """Note those of these codes that do not exist, or exist for another section or student: who is
-    told that such a code is none has guessed. Two statements, and one more a guess.
+    """Record those of these codes that do not exist, or are for another section or student. Two statements,
+    and one more for each such code.
 
     Args:
         person_id: who names them, for whomever it is: they are charged with it.
@@ -106,7 +105,7 @@ def give_permission_codes(
     username: str,
     expires_at: datetime | None,
 ) -> list[str]:
-    """Give out codes for a section of one's own; gives the codes.
+    """Create permission codes for one's own section; returns them.
 
     Args:
         waives: of what the term's policy lets instructors lift. A hold is lifted by its office only.
@@ -171,7 +170,7 @@ def give_permission_codes(
 def take_back_permission_code(
     context: ActionContext, instructor_id: int, term: TermCatalogue, number: str, permission_code_id: int
 ) -> None:
-    """Make a code that has not been used good for nothing, or let a student in no more.
+    """Withdraw an unused code or permission.
 
     Raises:
         Problem: the section or the code is not one's own, the code has been used, or it was granted on a
@@ -198,7 +197,7 @@ def take_back_permission_code(
 def codes_of(
     context: ActionContext, instructor_id: int, term: TermCatalogue, number: str
 ) -> list[PermissionCodeLine]:
-    """The codes given out for a section of one's own.
+    """The codes created for one's own section.
 
     Raises:
         Problem: the section is not one's own.
@@ -211,7 +210,7 @@ def codes_of(
 
 
 def not_yours_to_lift(what: Sequence[str]) -> Problem:
-    """The policy leaves it to others."""
+    """The policy does not let this person override the rule."""
     return Problem(
         ProblemKind.PERMISSION_NOT_YOURS,
         "Send the student to the office whose it is. A hold is lifted by the office that has placed it.",
@@ -220,5 +219,5 @@ def not_yours_to_lift(what: Sequence[str]) -> Problem:
 
 
 def not_your_section() -> Problem:
-    """The section is not one that the instructor teaches."""
+    """The instructor does not teach the section."""
     return Problem(ProblemKind.SECTION_NOT_YOURS, "Choose one of the sections that you teach.")

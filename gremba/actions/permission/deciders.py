@@ -20,7 +20,7 @@ from gremba.store.permission.requests import (
 def read_deciders(
     context: ActionContext, term: TermCatalogue, sections: Collection[int], advisors: Collection[int] = ()
 ) -> Deciders:
-    """Who decides about these sections today, and for the students of these advisors. Five statements."""
+    """Who decides about these sections today, and for these advisors' students. Five statements."""
     database = context.database
     today = term.calendar.local_date(context.clock.now())
     instructors, heads = instructors_of(database, sections), heads_of(database)
@@ -34,6 +34,6 @@ def read_deciders(
 
 
 def deciders_of(context: ActionContext, term: TermCatalogue, rows: Sequence[RequestRow]) -> Deciders:
-    """Who decides about these requests today. Five statements."""
+    """Who decides these requests today. Five statements."""
     advisors = {r.advisor_id for r in rows if r.advisor_id is not None}
     return read_deciders(context, term, {r.section for r in rows}, advisors)

@@ -23,7 +23,7 @@ MAX_DELEGATES = 5
 
 
 def delegates_of(context: ActionContext, term: TermCatalogue, person_id: int) -> list[DelegateRow]:
-    """Who stands in for somebody, and for whom they do, from today on. One statement."""
+    """Somebody's delegates, and those they are a delegate of, from today on. One statement."""
     today = term.calendar.local_date(context.clock.now())
     with connected(context.database) as database:
         return [d for d in delegates_on(database, today) if person_id in (d.person, d.delegate)]
@@ -37,7 +37,7 @@ def name_delegate(
     from_on: date,
     until_on: date,
 ) -> None:
-    """Have a colleague decide about what one has, beside oneself, from one day through another.
+    """Delegate one's decisions to a colleague as well, from one day through another.
 
     Raises:
         Problem: there is no such colleague, it is oneself, the days are over or too many, or enough are
@@ -62,7 +62,7 @@ def name_delegate(
 
 
 def call_off(context: ActionContext, person_id: int, delegate_id: int) -> None:
-    """A delegate of one's own decides no more.
+    """End a delegation of one's own.
 
     Raises:
         Problem: there is none.

@@ -43,7 +43,7 @@ _TOLD_WITHIN = timedelta(days=7)
 
 
 class RequestFollower:
-    """Goes through open requests, some at a time, and through what was granted and waits to go through.
+    """Goes through open requests and unused approvals in batches.
 
     Any number of processes may do so at once, with the same result.
     """
@@ -53,7 +53,7 @@ class RequestFollower:
         self._after = 0
 
     def work(self, terms: Sequence[TermCatalogue]) -> int:
-        """One look; gives how many requests moved. Statements where there is nothing to do: four."""
+        """One pass; returns how many requests moved. Four statements if there is nothing to do."""
         context = self._context
         now = context.clock.now()
         with connected(context.database) as database:
@@ -91,7 +91,7 @@ class RequestFollower:
         return 0
 
     def _one(self, row: RequestRow, held: Collection[int], terms: Sequence[TermCatalogue]) -> int:
-        """Each by itself: one that fails delays no other."""
+        """Handles each request separately, so that a failure delays no other."""
         try:
             return int(self._close(row, held) or self._remind(row, terms))
         except Unavailable as problem:

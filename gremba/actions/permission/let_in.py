@@ -43,8 +43,8 @@ def let_in(
     *,
     key: str,
 ) -> None:
-    """Let one student into a section of one's own, or as the registrar into any: what stops them is lifted,
-    once, and done once for a key. They are told.
+    """Give a student permission for one's own section, or as registrar for any: overrides what blocks them,
+    once, and once for a key. The student is told.
 
     Args:
         waives: of what the term's policy lets instructors lift; the registrar lifts anything.

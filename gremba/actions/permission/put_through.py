@@ -34,7 +34,7 @@ from gremba.store.registration.situations import read_seats, read_situations
 
 
 def put_through(context: ActionContext, row: RequestRow) -> bool:
-    """Put a granted request through, if the decision agrees; whether it did.
+    """Register an approved request if nothing blocks it; returns whether it did.
 
     It is decided beforehand with nothing locked, so that what cannot go through yet leaves no confirmation of
     a refusal behind. The student is told the first time it cannot. Any number of processes may try: one
@@ -57,7 +57,7 @@ def put_through(context: ActionContext, row: RequestRow) -> bool:
 
 
 def _why_not(context: ActionContext, row: RequestRow, now: datetime) -> str:
-    """What stops it now, in a sentence; "" if nothing does."""
+    """What blocks it now, in a sentence; "" for nothing."""
     term, database = context.term(row.term), context.database
     request = Request(changes_from_data(row.changes))
     seats: dict[int, SeatFigures] = {}
@@ -71,7 +71,7 @@ def _why_not(context: ActionContext, row: RequestRow, now: datetime) -> str:
 
 
 def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | None:
-    """Put it through; gives the confirmation, or None where it was refused all the same."""
+    """Submits it; returns the confirmation, or None if it was refused after all."""
     term = context.term(row.term)
     submission = Submission(
         student_term_id=row.student_term_id,
@@ -91,7 +91,7 @@ def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | Non
 
 
 def tell_done(context: ActionContext, row: RequestRow, confirmation: int) -> bool:
-    """Note and tell that a request was put through; whether nobody had done so before."""
+    """Record and tell that a request was registered; returns whether this was new."""
     section = context.term(row.term).by_id[row.section]
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():

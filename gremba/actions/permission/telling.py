@@ -20,7 +20,7 @@ _MOST_QUOTED = 400
 
 
 def lifted_text(waives: Collection[str]) -> str:
-    """What is lifted, in a sentence's words."""
+    """The rules overridden, for use in a sentence."""
     return listed([_WORDS[what] for what in Waiver if what.value in waives])
 
 
@@ -38,7 +38,7 @@ _WORDS = {
 
 
 def quoted(words: str) -> str | None:
-    """What somebody wrote, short enough for a message; None if it is nothing."""
+    """A person's text, shortened for a message; None if empty."""
     one_line = " ".join(words.split())
     if len(one_line) > _MOST_QUOTED:
         return f"{one_line[: _MOST_QUOTED - 1]}…"
@@ -53,7 +53,7 @@ def tell_student(
     at: datetime,
     **facts: str | int | None,
 ) -> None:
-    """Tell the student something about a request. One statement."""
+    """Message the student about a request. One statement."""
     put_notice(database, row.student_term_id, message(kind, section, **facts), at)
 
 
@@ -66,8 +66,7 @@ def tell_deciders(
     at: datetime,
     **facts: str | int | None,
 ) -> None:
-    """Mail something about a request to everybody who has it. What is told again and again of one section
-    is put together."""
+    """Mail a request's deciders. Repeated mail about one section is combined."""
     people = {having.person for having in deciders.having(row, section)}
     told = message(kind, section, student=row.student, **facts)
     if kind in _GATHERED:

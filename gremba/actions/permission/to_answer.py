@@ -54,7 +54,7 @@ LATELY = timedelta(days=14)
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """A request with what happened to it.
+    """A request with its history.
 
     Attributes:
         who: who has it now, by name; "" where nobody has.
@@ -69,7 +69,7 @@ class Told:
 
 @dataclass(frozen=True, slots=True)
 class ToAnswer:
-    """A request as the one who decides sees it.
+    """A request as its decider sees it.
 
     Attributes:
         having: how they have it; None where it is not theirs to answer now.
@@ -87,7 +87,7 @@ class ToAnswer:
 
 @dataclass(frozen=True, slots=True)
 class Answerable:
-    """All that somebody has to answer in a term, or has answered lately.
+    """Everything somebody has to decide in a term, and recent decisions.
 
     Attributes:
         rooms: figures by seat pool.
@@ -105,7 +105,7 @@ class Answerable:
 
 
 def requests_told(context: ActionContext, student_id: int, term_code: str) -> list[Told]:
-    """A student's own requests of a term, the latest first. Nine statements.
+    """A student's own requests for a term, newest first. Nine statements.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -137,9 +137,8 @@ def _told(
 def requests_to_answer(
     context: ActionContext, by: Actor, term_code: str, before: int | None = None
 ) -> Answerable:
-    """What somebody has to answer, all of it: for themselves and for whom they stand in, with the
-    students' records and what a yes would do; then what was answered lately, by page. About eighteen
-    statements, however many there are.
+    """Everything somebody has to decide, also as a delegate, with the students' records and the effect of an
+    approval; then recent decisions, by page. About eighteen statements, however many requests.
 
     Args:
         before: the next page of what was answered, from behind this request; without what is open.
@@ -187,8 +186,8 @@ def requests_to_answer(
 
 
 def open_elsewhere(context: ActionContext, by: Actor, term_code: str) -> list[tuple[TermCatalogue, int]]:
-    """The other terms in which somebody has something to answer, with how much. About ten statements for
-    each term in which anybody waits for an answer."""
+    """Other terms with requests to decide, and how many. About ten statements for each term with open
+    requests."""
     with connected(context.database) as database:
         codes = [code for code in terms_with_open_requests(database) if code != term_code]
     counted = [(term, count_to_answer(context, by, term)) for term in map(context.term, codes)]
@@ -196,7 +195,7 @@ def open_elsewhere(context: ActionContext, by: Actor, term_code: str) -> list[tu
 
 
 def count_to_answer(context: ActionContext, by: Actor, term: TermCatalogue) -> int:
-    """How much somebody has to answer in a term. About ten statements."""
+    """How many requests somebody has to decide in a term. About ten statements."""
     with connected(context.database) as database:
         rows = _rows(context, database, term, by)
         deciders = deciders_of(context, term, rows)
@@ -210,8 +209,8 @@ def _rows(
     by: Actor,
     answered: Answered | None = None,
 ) -> list[RequestRow]:
-    """Requests that somebody may have: of their own and of whom they stand in for. Those that are open
-    in the order in which they came, those answered the latest first."""
+    """The requests somebody may decide, also as a delegate. Open ones in order of arrival, decided ones
+    newest first."""
     if by.role == Role.REGISTRAR:
         return requests_of_term(database, term.id, answered)
     # Which sections and students are theirs does not depend on the requests.
@@ -240,7 +239,7 @@ def _to_answer(
 def attached_file(
     context: ActionContext, by: Actor, request_id: int, file_id: int
 ) -> tuple[str, FileType, bytes]:
-    """A file of a request, for its student and for those who have, or had, the request.
+    """A file of a request, for its student and its past and present deciders.
 
     Raises:
         Problem: there is none, or it is not for whoever asks.

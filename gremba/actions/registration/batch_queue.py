@@ -36,7 +36,7 @@ class _Entry(Generic[Job, Answer]):
 
 
 class _Queue(Generic[Job, Answer]):
-    """Jobs in order of arrival, and the threads that wait for one."""
+    """Jobs in order of arrival, and the threads waiting for them."""
 
     def __init__(self, lock: threading.Lock) -> None:
         self.entries: deque[_Entry[Job, Answer]] = deque()
@@ -44,7 +44,7 @@ class _Queue(Generic[Job, Answer]):
 
 
 class BatchQueue(Generic[Job, Answer]):
-    """A queue with its worker threads.
+    """A queue whose worker threads process jobs in batches.
 
     Of jobs with the same key only one is in the queue or at work at a time. The next comes behind
     all others when it is done, so whoever sends many at once waits for their own.
@@ -139,8 +139,8 @@ class BatchQueue(Generic[Job, Answer]):
             thread.join(timeout=10)
 
     def do(self, batch: Sequence[_Entry[Job, Answer]]) -> None:
-        """Do the jobs of a batch, let in those behind them, and give the answers. Where the work raises, it
-        is raised to everybody who waits for an answer."""
+        """Process a batch, admit the jobs behind it, and deliver the answers. An exception is raised to
+        everybody waiting for one."""
         try:
             answers: Sequence[Answer | BaseException] = self._work([entry.job for entry in batch])
         except Exception as problem:
@@ -162,7 +162,7 @@ class BatchQueue(Generic[Job, Answer]):
                 self._wake_all()
 
     def gather(self, queue: _Queue[Job, Answer], most: int, batching_window: float) -> None:
-        """Wait for a job, then as long as more keep coming, but not for long."""
+        """Wait for a job, then briefly for more."""
         with self._lock:
             while not queue.entries and not self.is_over:
                 queue.changed.wait()
@@ -176,11 +176,11 @@ class BatchQueue(Generic[Job, Answer]):
 
     @property
     def is_over(self) -> bool:
-        """Whether nothing more can come: jobs at work may still let others in behind them."""
+        """Whether no more can come: jobs in progress may admit others behind them."""
         return self._ending and not self._behind
 
     def take(self, queue: _Queue[Job, Answer], most: int) -> list[_Entry[Job, Answer]]:
-        """The next batch; empty where the queue has ended."""
+        """The next batch; empty when the queue has ended."""
         with self._lock:
             while not queue.entries and not self.is_over:
                 queue.changed.wait()
@@ -188,7 +188,7 @@ class BatchQueue(Generic[Job, Answer]):
 
 
 class _Worker(LongLivedThread):
-    """Takes batches from a queue; a turn is one of them."""
+    """A thread that processes batches; each turn is one."""
 
     def __init__(
         self,
@@ -206,7 +206,7 @@ class _Worker(LongLivedThread):
         self._in_a_rush = False
 
     def turn(self) -> None:
-        """Wait for a batch and do it."""
+        """Wait for a batch and process it."""
         # Waiting is no turn that takes long.
         self.rest()
         self._owner.gather(self._queue, self._most, self._batching_window if self._in_a_rush else 0.0)

@@ -46,7 +46,7 @@ from gremba.store.students.people import note_office_event
 
 @dataclass(frozen=True, slots=True)
 class JudgedPlans:
-    """The plans of a cart, and what would become of them.
+    """The cart's plans, and the result of submitting them.
 
     Attributes:
         as_of: the time for which it holds: now, or before the window its opening.
@@ -66,7 +66,7 @@ class JudgedPlans:
 
 
 def look_at_plans(context: ActionContext, student_id: int, term_code: str) -> JudgedPlans:
-    """Read the plans and decide on them. Statements: plans, fallback, situation, seats.
+    """Read and decide the plans. Statements: plans, fallback, situation, seats.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -90,8 +90,7 @@ def look_at_plans(context: ActionContext, student_id: int, term_code: str) -> Ju
 
 
 def put_plan(context: ActionContext, board: SeatBoard, subject: SubjectStudent, asked: Asked) -> None:
-    """Put a timetable of Timetables behind the plans that stand in the cart; one that is there already stays
-    where it is.
+    """Add a timetable to the cart's plans, in last place; one that is already there stays where it is.
 
     Raises:
         Problem: the timetable does not work as things are, or there are as many plans as there may be.
@@ -110,7 +109,7 @@ def put_plan(context: ActionContext, board: SeatBoard, subject: SubjectStudent, 
 def put_plans_in_order(
     context: ActionContext, subject: SubjectStudent, term_code: str, ids: Sequence[int]
 ) -> None:
-    """Let these be the plans, in this order; those not named leave the cart.
+    """Reorder the plans; those not named are removed.
 
     Raises:
         Problem: one of them is not there any more.
@@ -128,7 +127,7 @@ def put_plans_in_order(
 def choose_fallback(
     context: ActionContext, subject: SubjectStudent, term_code: str, fallback: PlanFallback
 ) -> None:
-    """Choose what is done where no plan goes through whole."""
+    """Choose what happens if no plan can be registered completely."""
     with _open_plans(context, subject, term_code, f"chose “{fallback.value}”") as (database, row):
         set_fallback(database, row, fallback)
 
@@ -137,7 +136,7 @@ def choose_fallback(
 def _open_plans(
     context: ActionContext, subject: SubjectStudent, term_code: str, what: str
 ) -> Iterator[tuple[PooledPostgresqlDatabase, int]]:
-    """The plans, with the cart locked, in a transaction. What an office does to them is kept."""
+    """Opens the plans in a transaction with the cart locked. Changes by an office are recorded."""
     term = context.term(term_code)
     row = context.student_term(subject.student_id, term)
     with connected(context.database) as database, database.atomic():

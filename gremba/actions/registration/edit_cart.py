@@ -40,7 +40,7 @@ from gremba.store.students.people import note_office_event
 
 @dataclass(frozen=True, slots=True)
 class Report:
-    """What became of one piece of what was pasted.
+    """The result for one piece of the pasted text.
 
     Attributes:
         taken: it is in the cart now.
@@ -56,7 +56,7 @@ class Report:
 
 @dataclass(frozen=True, slots=True)
 class _OpenCart:
-    """A cart that is locked, with what goes in and out of it checked against."""
+    """A locked cart, with what its changes are checked against."""
 
     row: int
     term: TermCatalogue
@@ -74,8 +74,7 @@ class _OpenCart:
         return self.term.policy.most_changes - len(self.changes)
 
     def turns(self, proposed: ProposedChange) -> bool:
-        """Whether the section wished for stands in the cart already, as an add, swap or wait,
-        and the wish is another of these."""
+        """Whether the section is in the cart already as another kind of add, swap, or wait."""
         there = self.changes.get(proposed.number)
         if there is None or proposed.kind not in _WANTS or there.change.kind not in _WANTS:
             return False
@@ -83,7 +82,7 @@ class _OpenCart:
         return not same and (proposed.in_exchange in self.held or not proposed.in_exchange)
 
     def why_not(self, proposed: ProposedChange) -> str | None:
-        """Why a change cannot go into the cart; None if it can."""
+        """Why a change cannot be added to the cart; None if it can."""
         section = self.term.by_number.get(proposed.number)
         if section is None:
             others = self.term.other_terms.get(proposed.number)
@@ -105,7 +104,7 @@ class _OpenCart:
         return None
 
     def at(self, change_id: int, version: int) -> CartChange:
-        """A change that stands there as it was seen.
+        """A change of the cart, if it is still at the version seen.
 
         Raises:
             Problem: it does not.
@@ -131,7 +130,7 @@ def put_pasted(
     pasted: str,
     in_exchange: str = "",
 ) -> list[Report]:
-    """Read reference numbers out of a text and put those that can be into the cart.
+    """Parse reference numbers from a text and add those that can be added.
 
     Whatever cannot is reported one by one, and the rest kept.
 
@@ -176,8 +175,8 @@ def put_changes(
     alternatives: Mapping[str, Sequence[Sequence[str]]] | None = None,
     instead_of_same: bool = False,
 ) -> list[Report]:
-    """Put changes into the cart; each gets its report. Statements: lock, cart, situation, insert; one more
-    where something leaves it.
+    """Add changes to the cart; each gets a report. Statements: lock, cart, situation, insert; one more if
+    something is removed.
 
     Args:
         alternatives: next choices, by the number of the section wanted.
@@ -258,7 +257,7 @@ def _take_out_same(context: ActionContext, cart: _OpenCart, numbers: Sequence[st
 
 
 def take_out(context: ActionContext, subject: SubjectStudent, term_code: str, ids: Sequence[int]) -> None:
-    """Take changes out of the cart; those that are not there any more do not matter."""
+    """Remove changes from the cart; those already removed are ignored."""
     with _open_cart(context, subject, term_code) as cart:
         gone = [number for number, id_ in cart.in_cart.items() if id_ in ids]
         if gone:
@@ -267,7 +266,7 @@ def take_out(context: ActionContext, subject: SubjectStudent, term_code: str, id
 
 
 def put_in_order(context: ActionContext, subject: SubjectStudent, term_code: str, ids: Sequence[int]) -> None:
-    """Set the order of priority. Changes that came in meanwhile follow at the end.
+    """Set the order of priority. Changes added meanwhile follow at the end.
 
     Raises:
         Problem: an id is not one of this cart's.
@@ -280,7 +279,7 @@ def put_in_order(context: ActionContext, subject: SubjectStudent, term_code: str
 
 
 def choose_mode(context: ActionContext, subject: SubjectStudent, term_code: str, mode: Mode) -> None:
-    """Each change by itself, or all or nothing."""
+    """Choose between each change by itself and all or nothing."""
     with _open_cart(context, subject, term_code) as cart:
         cart.done.append(f"chose “{mode.value}”")
         set_mode(context.database, cart.row, mode)
@@ -294,7 +293,7 @@ def choose(
     version: int,
     chosen: Mapping[str, Any],
 ) -> None:
-    """Set what is chosen for a change; what is not named stays as it is.
+    """Set the options of a change; those not named stay.
 
     Whether grading and credits are good is for the rules to say. A permission code that does not exist
     counts as a guess of whoever enters it, and guesses are limited.
@@ -362,8 +361,8 @@ def take_instead(
     version: int,
     numbers: Sequence[str],
 ) -> None:
-    """Put another section in a change's place, and its linked sections beside it; linked sections of the
-    old section that do not go with the new one leave the cart.
+    """Replace a change's section with another one and its linked sections; linked sections of the old section
+    that do not belong to the new one are removed.
 
     Args:
         version: that of the change as it was seen.
@@ -401,7 +400,7 @@ def take_instead(
 
 
 def cart_moved() -> Problem:
-    """What stands in the cart is not what was seen."""
+    """The cart is not at the version seen."""
     return Problem(
         ProblemKind.CART_MOVED, "It was changed in another window. Look at it as it is now, and do it again."
     )
@@ -409,7 +408,7 @@ def cart_moved() -> Problem:
 
 @contextmanager
 def _open_cart(context: ActionContext, subject: SubjectStudent, term_code: str) -> Iterator[_OpenCart]:
-    """The cart, locked, in a transaction. What an office does to it is kept with who did it."""
+    """Opens the cart, locked, in a transaction. Changes by an office are recorded."""
     term = context.term(term_code)
     row = context.student_term(subject.student_id, term)
     with connected(context.database) as database, database.atomic():

@@ -34,7 +34,7 @@ from gremba.store.registration.situations import read_permission_codes, read_sea
 
 @dataclass(frozen=True, slots=True)
 class JudgedCart:
-    """A cart, what it would lead to, and what that rests on.
+    """A cart, the result of submitting it, and the facts it rests on.
 
     Attributes:
         now: the time at which it was looked at.
@@ -66,7 +66,7 @@ class JudgedCart:
 
     @property
     def passing(self) -> tuple[Change, ...]:
-        """The changes of the cart that would go through, or wait."""
+        """The changes that would be registered or waitlisted."""
         return tuple(
             change
             for change, outcome in zip(self.cart.request.changes, self.decision.outcomes, strict=False)
@@ -75,8 +75,7 @@ class JudgedCart:
 
     @property
     def sends(self) -> Request | None:
-        """What is put through: with "all" the whole cart, else what would go through, and the rest
-        waits in the cart; None where nothing would."""
+        """What would be submitted: the whole cart with "all", otherwise what would succeed; None if empty."""
         request = self.cart.request
         if not self.passing:
             return None
@@ -84,9 +83,8 @@ class JudgedCart:
 
 
 def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> JudgedCart:
-    """Read the cart and decide on it. Four statements: the cart's two, situation, seats; one more
-    where permission codes are named, one where the term has due dates, and one where somebody has said yes
-    to something.
+    """Read and decide a cart. Four statements: two for the cart, situation, seats; one more each for
+    permission codes, due dates, and approvals.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -132,7 +130,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
 def _once_clear(
     situation: Situation, request: Request, decision: Decision, as_of: datetime, effort: Effort
 ) -> Decision | None:
-    """What the cart would lead to if nothing were left to be cleared; None where nothing is."""
+    """The cart's result once the student is cleared; None if nothing is to be cleared."""
     in_the_way = {RuleCode.HOLD_STOPS, RuleCode.CLEARANCE_OPEN}
     if not any(f.code in in_the_way for o in decision.outcomes for f in o.findings):
         return None
@@ -143,7 +141,7 @@ def _once_clear(
 def _granted(
     situation: Situation, asked: Mapping[int, Sequence[dict[str, Any]]], now: datetime
 ) -> list[tuple[PermissionCode, Sequence[Change]]]:
-    """What is granted and good, section by section: as it was asked for, or else as a plain add."""
+    """Valid approvals by section: as requested, or as a plain add."""
     by_id, held = situation.catalogue.by_id, {h.section.id for h in situation.held}
     found: list[tuple[PermissionCode, Sequence[Change]]] = []
     for section_id in situation.grants:
@@ -156,8 +154,8 @@ def _granted(
 
 
 def pools_in_sight(situation: Situation, request: Request) -> set[int]:
-    """The pools of every section that a verdict, or a way on from it, may look at: those named, others
-    of their courses and bundles, and those to which something registered could be moved."""
+    """The pools of every section that a result or a remedy may look at: sections named, others of their
+    courses and bundles, and those that registered sections could be moved to."""
     term = situation.catalogue
     named: set[int] = set()
     for change in request.changes:
@@ -176,7 +174,7 @@ def pools_in_sight(situation: Situation, request: Request) -> set[int]:
 
 
 def as_of_opening(situation: Situation, now: datetime) -> datetime:
-    """The time that verdicts hold for: now, or while the window is not open yet its opening."""
+    """The time a result holds for: now, or the opening of the window."""
     window = window_status(situation.windows, now)
     early = window.state is WindowState.EARLY and window.window is not None
     return window.window.opens_at if early and window.window else now

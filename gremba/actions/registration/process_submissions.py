@@ -50,7 +50,7 @@ _FIRST_PAUSE = 0.1
 
 @dataclass(frozen=True, slots=True)
 class Confirmation:
-    """What was sent and what became of it.
+    """What was submitted and the results.
 
     Attributes:
         body: the decision as JSON.
@@ -67,7 +67,7 @@ SubmissionAnswer = Confirmation | Problem
 
 
 def process_submissions(context: ActionContext, submissions: Sequence[Submission]) -> list[SubmissionAnswer]:
-    """Put a batch through in one transaction, in order of arrival; a student stands in it once.
+    """Process a batch in one transaction, in order of arrival; a student appears in it once.
 
     If the tables refuse the batch, each submission is tried alone, so that one never spoils
     another; one that has next choices always is. While the database is away it is tried again for
@@ -124,7 +124,7 @@ def _try_for_a_while(
 
 
 def _choose(context: ActionContext, submission: Submission, last_choice: bool) -> SpeculativeChoice:
-    """Go through the next choices with nothing locked. Three statements at most."""
+    """Tries backup sections with nothing locked. Three statements at most."""
     row = submission.student_term_id
     seats: dict[int, SeatFigures] = {}
     with connected(context.database, keep=True) as database:
@@ -242,7 +242,7 @@ def _writing(
 
 
 def _deadlock(problem: BaseException) -> bool:
-    """Whether PostgreSQL ended the transaction only because of others, and it may go again."""
+    """Whether PostgreSQL aborted the transaction only because of others, so that it can be retried."""
     cause = getattr(problem, "orig", problem)
     return isinstance(cause, psycopg.errors.DeadlockDetected | psycopg.errors.SerializationFailure)
 

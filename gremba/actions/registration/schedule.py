@@ -32,7 +32,7 @@ SENT_AGAIN_AFTER = timedelta(minutes=1)
 
 @dataclass(frozen=True, slots=True)
 class KeptWeek:
-    """A week as others see it."""
+    """A schedule as others see it."""
 
     term: TermCatalogue
     name: str
@@ -41,7 +41,7 @@ class KeptWeek:
 
 
 def own_week(context: ActionContext, student_id: int, term_code: str) -> KeptWeek:
-    """The sections a student is registered for. One statement.
+    """A student's registered sections. One statement.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -57,7 +57,7 @@ def _week(context: ActionContext, term: TermCatalogue, row: int, expires: dateti
 
 
 def send_week(context: ActionContext, student_id: int, term_code: str) -> None:
-    """Mail a student's own week to the college address, with its calendar file. Three statements.
+    """Email a student's schedule to their college address, with its calendar file. Three statements.
 
     Raises:
         Problem: no such term, the student is not expected in it, or it was sent just now.
@@ -84,20 +84,20 @@ def send_week(context: ActionContext, student_id: int, term_code: str) -> None:
 
 
 def as_calendar(context: ActionContext, week: KeptWeek) -> bytes:
-    """The week as a calendar file."""
+    """The schedule as an iCalendar file."""
     return calendar_file(week.term, [h.section for h in week.held], context.clock.now())
 
 
 def as_table(week: KeptWeek) -> bytes:
-    """The week as a table file."""
+    """The schedule as CSV."""
     return table_file(week.term, week.held)
 
 
 def make_link(
     context: ActionContext, student_id: int, term_code: str, kind: WeekLinkKind, days: int
 ) -> tuple[str, Sequence[WeekLink]]:
-    """Make a link; gives its secret part, which is told only now, and all links in force. A new
-    subscription takes the place of an earlier one.
+    """Create a link; returns its token, which is not shown again, and all active links. A new subscription
+    replaces the old one.
 
     Args:
         days: how long a share link lasts.
@@ -130,14 +130,14 @@ def make_link(
 
 
 def links_of(context: ActionContext, student_id: int, term_code: str) -> Sequence[WeekLink]:
-    """The links in force."""
+    """The active links."""
     term = context.term(term_code)
     with connected(context.database) as database:
         return list_links(database, context.student_term(student_id, term), context.clock.now())
 
 
 def take_back(context: ActionContext, student_id: int, term_code: str, link_id: int) -> Sequence[WeekLink]:
-    """Withdraw a link, at once and for good.
+    """Deactivate a link for good.
 
     Raises:
         Problem: there is no such link of the student's in force.
@@ -153,7 +153,7 @@ def take_back(context: ActionContext, student_id: int, term_code: str, link_id: 
 
 
 def linked_week(context: ActionContext, token: str, kind: WeekLinkKind) -> KeptWeek:
-    """The week that a link leads to.
+    """The schedule that a link shows.
 
     Raises:
         Problem: the link is not in force. Whether there ever was one is not told.

@@ -17,11 +17,11 @@ TRIES = 3
 
 
 class SeatsMoved(Exception):
-    """What was chosen cannot be had any more: it is to be chosen anew, with nothing locked."""
+    """The sections chosen are no longer available: choose again with nothing locked."""
 
 
 class SpeculativeChoice:
-    """The choice among a request's wishes by facts that were not locked.
+    """The backup sections chosen from unlocked facts.
 
     Args:
         must_stand: whatever is lost under the locks is lost, and it is not chosen anew.
@@ -35,7 +35,7 @@ class SpeculativeChoice:
         self._before = decide_taken(situation, self._taken, now)[1]
 
     def decide(self, situation: Situation, now: datetime) -> Decision:
-        """The decision on facts that are locked: one look, or none where nothing has changed.
+        """The decision on locked facts: one evaluation, or none if nothing has changed.
 
         Raises:
             SeatsMoved: something chosen has gone meanwhile.

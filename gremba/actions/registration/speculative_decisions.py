@@ -28,7 +28,7 @@ _RULES_ARE_KNOWN = all_name_what_they_depend_on()
 
 
 class SpeculativeDecisions:
-    """The decisions of a batch that were made ahead.
+    """Decisions of a batch made before locking.
 
     Args:
         tight: pools that were short of seats when this process last looked. What asks for one of
@@ -60,17 +60,16 @@ class SpeculativeDecisions:
 
     @property
     def pools(self) -> set[int]:
-        """Every seat pool that the batch could change."""
+        """Every seat pool the batch could change."""
         return set().union(*self._pools.values())
 
     def scarce_pools(self, seats: Mapping[int, SeatFigures]) -> set[int]:
-        """The pools that do not have an open seat for everybody in the batch who wants one, by
-        figures that are locked."""
+        """The pools without an open seat for everybody in the batch who wants one, by locked figures."""
         return {pool for pool, figures in seats.items() if not figures.has_open_for(self._wanted[pool])}
 
     def still_valid(self, scarce_pools: Collection[int], now: datetime) -> set[int]:
-        """Whose decisions hold: those that ask for no pool that is short. None does if a new
-        second has begun, since what the clock decides changes with one."""
+        """The decisions that hold: those without a scarce pool. None does if a new second has begun, because
+        decisions depend on the time."""
         if int(now.timestamp()) != int(self._made_at.timestamp()):
             return set()
         return {row for row in self.decisions if self._pools[row].isdisjoint(scarce_pools)}

@@ -14,7 +14,7 @@ from gremba.core.registration.plans import Plans
 
 @dataclass(frozen=True, slots=True)
 class Submission:
-    """A request on its way.
+    """A request to be processed.
 
     Attributes:
         key: the sender's own name for it; the same key gets the same confirmation.
@@ -35,7 +35,7 @@ class Submission:
 
     @property
     def digest(self) -> bytes:
-        """Tells whether a key was used for this very request."""
+        """Identifies the request, to detect a key reused for another one."""
         told: list[object] = [_told(self.request), self.request.mode]
         if self.plans is not None:
             told += [[_told(r) for r in self.plans.requests], self.plans.fallback]
@@ -43,12 +43,12 @@ class Submission:
 
     @property
     def requests(self) -> tuple[Request, ...]:
-        """All that may be put through in the end."""
+        """All requests that may be registered in the end."""
         return (self.request,) if self.plans is None else self.plans.requests
 
     @property
     def is_plain(self) -> bool:
-        """Whether only the sections named are asked for, at once and without consent."""
+        """Whether it only names sections, without waits, backups, or permission codes."""
         return self.plans is None and all(
             [
                 c.kind is not Kind.WAIT and not (c.permission_code or c.alternatives or c.wait_if_full)
@@ -58,11 +58,11 @@ class Submission:
 
     @property
     def chooses(self) -> bool:
-        """Whether there are next choices to go through, which may take many decisions."""
+        """Whether it has backup sections, which may take many decisions."""
         return self.plans is None and any([bool(c.alternatives) for c in self.request.changes])
 
     def pools_wanted(self) -> list[int]:
-        """The seat pools that it asks a seat of, as often as it does."""
+        """The seat pools it wants a seat of, with repetitions."""
         by_number = self.term.by_number
         return [
             by_number[c.number].pool
@@ -72,8 +72,7 @@ class Submission:
         ]
 
     def pools(self) -> set[int]:
-        """Every seat pool that the request could change, those included of linked sections that a
-        drop takes along."""
+        """Every seat pool the request could change, including those of linked sections dropped with it."""
         found: set[int] = set()
         by_number = self.term.by_number
         for change in (c for r in self.requests for c in r.changes):
@@ -94,7 +93,7 @@ class Submission:
 
 
 def _told(request: Request) -> list[list[object]]:
-    """The changes as they are told apart; what is usual is left out."""
+    """The changes in canonical form, without defaults."""
     return [
         [
             c.kind,

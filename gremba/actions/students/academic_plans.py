@@ -27,7 +27,7 @@ from gremba.store.students.people import note_office_event
 
 @dataclass(frozen=True, slots=True)
 class OpenedPlan:
-    """A student's plan.
+    """A student's academic plan.
 
     Attributes:
         versions: latest first.
@@ -39,13 +39,12 @@ class OpenedPlan:
 
     @property
     def latest(self) -> StoredAcademicPlan | None:
-        """The latest version; None where there is no plan."""
+        """The latest version; None if there is no plan."""
         return self.versions[0] if self.versions else None
 
 
 def look_at_plan(context: ActionContext, student_id: int, term_code: str) -> OpenedPlan:
-    """The plan, and what has become of its lines of one term. Statements: versions, the cart's two,
-    situation.
+    """The plan, with what has become of a term's lines. Statements: versions, two for the cart, situation.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -64,7 +63,7 @@ def look_at_plan(context: ActionContext, student_id: int, term_code: str) -> Ope
 def write_plan(
     context: ActionContext, subject: SubjectStudent, lines: Sequence[PlanLine]
 ) -> list[LineMistake]:
-    """Write a new version, to which its writer agrees; gives every mistake by line, and with any nothing is
+    """Write a new version, which its author agrees to. Returns every error by line; with any, nothing is
     written. Four statements."""
     with connected(context.database) as database:
         codes = [term.code for term in list_terms(database)]
@@ -87,8 +86,8 @@ def write_plan(
 def read_plan_file(
     context: ActionContext, subject: SubjectStudent, form: str, text: str
 ) -> tuple[int, list[LineMistake]]:
-    """Write a plan from a file; gives the number of its lines, and every mistake by line, with any of which
-    nothing is written.
+    """Write a plan from a file. Returns the number of its lines and every error; with any, nothing is
+    written.
 
     Args:
         form: "csv" or "json".

@@ -33,7 +33,7 @@ MAX_ADVISEES = 400
 
 @dataclass(frozen=True, slots=True)
 class StoppedCart:
-    """A cart of which something would be stopped by more than a window or the like.
+    """A cart with changes that are blocked by more than the window.
 
     Attributes:
         decision: of the cart as it stands: before the window as of its opening.
@@ -49,7 +49,7 @@ class StoppedCart:
 
 @dataclass(frozen=True, slots=True)
 class AdvisingDay:
-    """What an advisor is needed for.
+    """Who needs the advisor.
 
     Attributes:
         unreleased: those who wait for a release, with a window that is open or near, the nearest first.
@@ -63,7 +63,7 @@ class AdvisingDay:
 
 
 def look_at_day(context: ActionContext, advisor_id: int, term_code: str) -> AdvisingDay:
-    """Who needs an advisor in a term. Six statements, however many students there are.
+    """Find who needs the advisor in a term. Six statements, however many students.
 
     Raises:
         Problem: no such term.
@@ -98,7 +98,7 @@ def look_at_day(context: ActionContext, advisor_id: int, term_code: str) -> Advi
 
 
 def _opens(situation: Situation, now: datetime) -> datetime | None:
-    """When the student's window opens, or has opened; None where none is open or comes."""
+    """When the student's current or next window opens; None if there is none."""
     status = window_status(situation.windows, now)
     if status.window is None or status.state not in (WindowState.OPEN, WindowState.EARLY):
         return None
@@ -108,7 +108,7 @@ def _opens(situation: Situation, now: datetime) -> datetime | None:
 def _pools(
     term: TermCatalogue, carts: Mapping[int, Request], situations: Mapping[int, Situation]
 ) -> set[int]:
-    """The pools that these carts can touch."""
+    """The pools that these carts could change."""
     numbers = {n for r in carts.values() for c in r.changes for n in (c.number, c.in_exchange)}
     pools = {s.pool for n in numbers if n in term.by_number for s in term.goes_along_with(term.by_number[n])}
     return pools | {h.section.pool for row in carts for h in situations[row].held}

@@ -30,7 +30,7 @@ from gremba.store.students.holds import HoldLine, holds_of
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """One item with its words and its state."""
+    """A checklist item with its texts and state."""
 
     kind: ClearanceKind
     notes: ItemNotes
@@ -38,13 +38,13 @@ class Item:
 
     @property
     def is_done(self) -> bool:
-        """Whether it stands in nobody's way any more."""
+        """Whether it no longer blocks the student."""
         return self.line is None or self.line.done_at is not None
 
 
 @dataclass(frozen=True, slots=True)
 class ClearanceOverview:
-    """Everything that Clearance shows.
+    """Everything the registration checklist shows.
 
     Attributes:
         waiting: by hold, the reference of a payment without an answer yet.
@@ -65,7 +65,7 @@ class ClearanceOverview:
 def look_at_clearance(
     context: ActionContext, student_id: int, term_code: str, to_student: bool = True
 ) -> ClearanceOverview:
-    """Read a student's clearance for a term. Five statements.
+    """Read a student's registration checklist. Five statements.
 
     Args:
         to_student: it is told to the student; else to the advisor.
@@ -93,17 +93,17 @@ def look_at_clearance(
 
 
 def accept_agreement(context: ActionContext, student_id: int, term_code: str) -> None:
-    """The student has read and accepted the agreement."""
+    """Accept the registration agreement."""
     _done(context, student_id, term_code, ClearanceKind.AGREEMENT)
 
 
 def finish_orientation(context: ActionContext, student_id: int, term_code: str) -> None:
-    """The student has gone through orientation to its end."""
+    """Finish orientation."""
     _done(context, student_id, term_code, ClearanceKind.ORIENTATION)
 
 
 def confirm_details(context: ActionContext, student_id: int, term_code: str, details: Details) -> None:
-    """The student confirms, or corrects, how to be reached.
+    """Confirm or correct contact details.
 
     Raises:
         Problem: a detail that is needed is empty.
@@ -128,7 +128,7 @@ def confirm_details(context: ActionContext, student_id: int, term_code: str, det
 def answer_survey(
     context: ActionContext, student_id: int, term_code: str, answers: Mapping[str, str]
 ) -> None:
-    """The student answers the survey.
+    """Answer the survey.
 
     Raises:
         Problem: a question is left out, or an answer is none of those offered.

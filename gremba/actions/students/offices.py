@@ -36,7 +36,7 @@ def own_student(context: ActionContext, advisor_id: int, student_id: int) -> Stu
 
 
 def any_student(context: ActionContext, student_id: int) -> StudentLine:
-    """A student, whoever advises them. One statement.
+    """Any student. One statement.
 
     Raises:
         Problem: there is no such student.
@@ -51,7 +51,7 @@ def any_student(context: ActionContext, student_id: int) -> StudentLine:
 def set_release(
     context: ActionContext, advisor_id: int, student_id: int, term_code: str, released: bool
 ) -> None:
-    """Release a student of one's own to register, or take the release back.
+    """Clear one of one's own students to register, or withdraw that.
 
     Raises:
         Problem: the student is not one's own, or is not expected in the term.
@@ -68,7 +68,7 @@ def set_release(
 
 
 def release_many(context: ActionContext, advisor_id: int, students: Sequence[int], term_code: str) -> int:
-    """Release students of one's own to register, all or none; gives how many were not released before.
+    """Clear several of one's own students, all or none; returns how many were newly cleared.
 
     Raises:
         Problem: one of them is not one's own, or is not expected in the term.
@@ -90,7 +90,7 @@ def release_many(context: ActionContext, advisor_id: int, students: Sequence[int
 def set_limit(
     context: ActionContext, advisor_id: int, student_id: int, term_code: str, limit: float | None
 ) -> None:
-    """Allow a student of one's own another credit limit, or go back to the standing's.
+    """Set a credit limit for one of one's own students, or return to the default.
 
     Raises:
         Problem: the student is not one's own, or the limit is out of range.
@@ -111,7 +111,7 @@ def set_limit(
 
 
 def fee_holds_of(context: ActionContext, student_id: int) -> tuple[StudentLine, list[HoldLine]]:
-    """A student and the fee holds that the cashier has placed.
+    """A student and their fee holds.
 
     Raises:
         Problem: there is no such student.
@@ -144,7 +144,7 @@ def place_fee_hold(
 
 
 def lift_fee_hold(context: ActionContext, cashier_id: int, student_id: int, hold_id: int, why: str) -> None:
-    """Lift a fee hold of a student.
+    """Lift a student's fee hold.
 
     Raises:
         Problem: the student has no such fee hold, or it was lifted before.
@@ -161,7 +161,7 @@ def lift(
     *,
     kinds: frozenset[str] | None = None,
 ) -> None:
-    """Lift a hold of a student.
+    """Lift a student's hold.
 
     Args:
         kinds: that the office may lift; None for all.

@@ -43,7 +43,7 @@ class StudentSeen:
 
 
 def see_student(context: ActionContext, code: str, student_id: int) -> StudentSeen:
-    """A student, in a term.
+    """A student in a term.
 
     Raises:
         Problem: there is no such student or term.
@@ -69,8 +69,7 @@ def see_student(context: ActionContext, code: str, student_id: int) -> StudentSe
 def allow_limit(
     context: ActionContext, code: str, student_id: int, limit: float | None, reason: str, person_id: int
 ) -> None:
-    """Allow a student another credit limit, or go back to the one of the standing. No policy bounds it: what
-    is out of the common is what the registrar decides.
+    """Set a student's credit limit, or return to the default. No policy limits the registrar.
 
     Raises:
         Problem: the student is not expected in the term.
@@ -96,7 +95,7 @@ def place_hold(
     person_id: int,
     key: str,
 ) -> None:
-    """Place a hold of the registrar's office; once for a key.
+    """Place a registrar's hold; once for a key.
 
     Raises:
         Problem: there is no such student.

@@ -38,7 +38,7 @@ MOST_OF_ONE = 3
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """A question on its way.
+    """A question to be answered.
 
     Attributes:
         first: place in the order of the first timetable to be given.
@@ -58,7 +58,7 @@ class Asked:
 
 @dataclass(frozen=True, slots=True)
 class Fitted:
-    """A question answered.
+    """A question with its answer.
 
     Attributes:
         now: whether it holds now, or only from the opening of the window.
@@ -74,7 +74,7 @@ class Fitted:
 def answer_each(
     context: ActionContext, board: SeatBoard, questions: Sequence[Asked]
 ) -> list[Fitted | Problem]:
-    """Answer questions one after another, and note what is wanted; it never raises."""
+    """Answer questions one after another and record demand; never raises."""
     return [_fit(context, board, asked) for asked in questions]
 
 
@@ -110,7 +110,7 @@ def _note(context: ActionContext, asked: Asked, fitted: Fitted) -> None:
 
 
 def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted:
-    """Answer a question, by the seat figures on the board. Two statements: stars, situation.
+    """Answer a question with the board's seat figures. Two statements: stars, situation.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -129,8 +129,7 @@ def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fi
 
 
 def changes_for(context: ActionContext, board: SeatBoard, asked: Asked) -> list[Change]:
-    """The changes that make the timetable that is named, the scarcest first, each with next choices that
-    still fit the rest.
+    """The changes for a timetable, the scarcest section first, each with backup sections that still fit.
 
     Raises:
         Problem: none is named, or it does not work as things are; or no such term, or the student is not
@@ -150,8 +149,8 @@ def changes_for(context: ActionContext, board: SeatBoard, asked: Asked) -> list[
 def put_timetable(
     context: ActionContext, board: SeatBoard, subject: SubjectStudent, asked: Asked
 ) -> list[Report]:
-    """Put a timetable into the cart as changes, the scarcest first, each with next choices that still fit
-    the rest. What the cart wants of the same courses leaves it.
+    """Add a timetable to the cart, the scarcest section first, each with backup sections that still fit.
+    Other cart changes for the same courses are removed.
 
     Raises:
         Problem: none is named, or it does not work as things are; or no such term, or the student is not

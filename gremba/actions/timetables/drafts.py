@@ -32,7 +32,7 @@ from gremba.store.timetables.drafts import (
 
 @dataclass(frozen=True, slots=True)
 class OpenedDraft:
-    """A draft with what has changed since it was kept, a sentence each."""
+    """A saved timetable, with what has changed since, a sentence each."""
 
     draft: StoredDraft
     changed: Sequence[str]
@@ -40,7 +40,7 @@ class OpenedDraft:
 
 @dataclass(frozen=True, slots=True)
 class ShownDraft:
-    """A draft as somebody sees it who was given a link."""
+    """A saved timetable as the holder of a link sees it."""
 
     term: TermCatalogue
     shared: SharedDraft
@@ -49,14 +49,14 @@ class ShownDraft:
 
 
 class Drafts:
-    """The drafts of students; seats are those of the board."""
+    """Students' saved timetables; seat figures come from the board."""
 
     def __init__(self, context: ActionContext, board: SeatBoard) -> None:
         self._context = context
         self._board = board
 
     def list(self, student_id: int, term_code: str) -> Sequence[OpenedDraft]:
-        """Those kept, latest first, each with what has changed since. One statement.
+        """Saved timetables, newest first, each with what has changed since. One statement.
 
         Raises:
             Problem: no such term, or the student is not expected in it.
@@ -75,7 +75,7 @@ class Drafts:
         question: Mapping[str, Any],
         numbers: Sequence[str],
     ) -> None:
-        """Keep a timetable with the question it answers. Three statements.
+        """Save a timetable with its question. Three statements.
 
         Raises:
             Problem: there are as many as may be kept, a section is unknown, or the term is over.
@@ -102,7 +102,7 @@ class Drafts:
             keep_draft(database, row, name, question, sorted(numbers), seen, now)
 
     def rename(self, student_id: int, term_code: str, draft: int, name: str) -> None:
-        """Give a draft another name.
+        """Rename a saved timetable.
 
         Raises:
             Problem: there is no such draft.
@@ -112,7 +112,7 @@ class Drafts:
             _there(rename_draft(database, row, _id(draft), name))
 
     def let_go(self, student_id: int, term_code: str, draft: int) -> None:
-        """Show a draft no more, nor by its link.
+        """Hide a saved timetable and end its link.
 
         Raises:
             Problem: there is no such draft.
@@ -122,8 +122,8 @@ class Drafts:
             _there(let_draft_go(database, row, _id(draft), self._context.clock.now()))
 
     def link(self, student_id: int, term_code: str, draft: int, days: int) -> str:
-        """Make a link by which a draft is shown, in the place of any it has; gives its secret part, which is
-        told only now. It ends with the term at the latest.
+        """Create a link to a saved timetable, replacing any other; returns its token, which is not shown
+        again. It expires with the term at the latest.
 
         Raises:
             Problem: there is no such draft, or the term is over.
@@ -142,7 +142,7 @@ class Drafts:
         return token
 
     def unlink(self, student_id: int, term_code: str, draft: int) -> None:
-        """Withdraw the link to a draft, at once and for good.
+        """Deactivate the link to a saved timetable for good.
 
         Raises:
             Problem: there is no such draft.
@@ -152,7 +152,7 @@ class Drafts:
             _there(link_draft(database, row, _id(draft), None, None))
 
     def shared(self, token: str) -> ShownDraft:
-        """The draft that a link leads to. One statement.
+        """The timetable that a link shows. One statement.
 
         Raises:
             Problem: the link is not in force. Whether there ever was one is not told.

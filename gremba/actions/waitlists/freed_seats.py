@@ -49,7 +49,7 @@ that are left are taken up by the next."""
 
 
 def fill_freed_seats(context: ActionContext) -> int:
-    """Fill every pool with a seat that somebody waits for; gives how many entries were promoted.
+    """Fill every pool that has a free seat and a waitlist; returns how many entries were promoted.
 
     Any number of processes may do so at once, with the same result. A pool that fails keeps its note,
     and delays no other; nor does one with a long line of those who may not: each gets a step in turn, and
@@ -82,8 +82,8 @@ def fill_freed_seats(context: ActionContext) -> int:
 
 
 def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[int, bool]:
-    """Give the free seats of a pool to the first in line who may have them; gives how many were promoted,
-    and whether that is all there is to do. Newcomers are kept off while anybody waits.
+    """Gives the free seats of a pool to the first eligible students on its waitlist; returns how many were
+    promoted, and whether the pool is done. New registrations are kept out while anybody waits.
 
     Whoever may not is passed over, told why, and not looked at again until something changes for
     them. A transaction looks at a few, locks them in the order that all keep to, and looks again.
@@ -115,8 +115,8 @@ def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[in
 def _promote_one(
     context: ActionContext, term: TermCatalogue, entry: EntryRow, locked: Locked, seen: set[int]
 ) -> int:
-    """Give or offer the seat to one entry if its student may have it, or pass it over; gives how many
-    were promoted."""
+    """Gives or offers the seat to one student if they may have it, or passes them over; returns how many were
+    promoted."""
     section = term.by_id[entry.section]
     situation = locked.situations[entry.student_term_id]
     figures = locked.seats[section.pool]

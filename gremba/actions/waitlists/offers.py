@@ -66,7 +66,7 @@ class Acceptance:
     chosen_linked_sections: tuple[str, ...] = ()
 
     def digest(self, entry_id: int) -> bytes:
-        """Tells whether a key was used for this very acceptance."""
+        """Identifies the acceptance, to detect a key reused for another one."""
         return hashlib.sha256(
             orjson.dumps([entry_id, self.in_exchange, self.chosen_linked_sections])
         ).digest()
@@ -74,7 +74,7 @@ class Acceptance:
 
 @dataclass(frozen=True, slots=True)
 class OfferOutcome:
-    """What accepting an offer leads, or would lead, to.
+    """The result of accepting an offer, done or previewed.
 
     Attributes:
         decision: as plain data.
@@ -98,8 +98,7 @@ class OfferOutcome:
 def look_at_offer(
     context: ActionContext, student_id: int, entry_id: int, how: Acceptance | None = None
 ) -> OfferOutcome:
-    """What accepting an offer would lead to: the same decision over the same facts, on rows that are
-    not locked.
+    """Preview accepting an offer: the same decision on the same facts, without locks.
 
     Raises:
         Problem: there is no such offer of the student's, or it has ended.
@@ -120,7 +119,7 @@ def look_at_offer(
 
 
 def deadline_of(context: ActionContext, student_id: int, entry_id: int) -> bytes:
-    """An open offer's deadline as a calendar file.
+    """An open offer's deadline as an iCalendar file.
 
     Raises:
         Problem: there is no such offer of the student's, or it has ended.
@@ -141,7 +140,7 @@ def accept_offer(
     by: Actor,
     key: str,
 ) -> OfferOutcome:
-    """Accept an offer; where the decision does not agree nothing changes, and the clock runs on.
+    """Accept an offer; if the decision refuses it, nothing changes and the deadline stands.
 
     Repeated, it answers with the confirmation of the first time.
 
@@ -217,7 +216,7 @@ def _accepting(term: TermCatalogue, entry: EntryRow, locked: Locked, how: Accept
 
 
 def decline_offer(context: ActionContext, student_id: int, entry_id: int, by: Actor) -> None:
-    """Decline an offer; the seat that was held goes to the next.
+    """Decline an offer; the seat goes to the next student.
 
     Raises:
         Problem: there is no such offer of the student's.
@@ -233,7 +232,7 @@ def decline_offer(context: ActionContext, student_id: int, entry_id: int, by: Ac
 
 
 def leave_waitlist(context: ActionContext, student_id: int, entry_id: int, by: Actor) -> None:
-    """Leave a waitlist; a seat that was held goes to the next.
+    """Leave a waitlist; a seat on offer goes to the next student.
 
     Raises:
         Problem: there is no such entry of the student's.
@@ -252,7 +251,7 @@ def leave_waitlist(context: ActionContext, student_id: int, entry_id: int, by: A
 def _end(
     context: ActionContext, student_id: int, entry_id: int, change: Callable[[EntryRow, datetime], None]
 ) -> None:
-    """Change the entry, locked, in a transaction."""
+    """Changes the locked entry in a transaction."""
 
     def work() -> None:
         term, entry = _own_entry(context, student_id, entry_id)
@@ -264,7 +263,7 @@ def _end(
 
 
 def move_entry(context: ActionContext, entry_id: int, before: int, by: Actor, reason: str) -> None:
-    """An office moves a waiting entry in front of another, with a reason that is recorded.
+    """Move a waitlist entry in front of another, for an office; the reason is recorded.
 
     Raises:
         Problem: one of the two does not wait in the same waitlist.

@@ -45,7 +45,7 @@ ITSELF = "the waitlist"
 
 @dataclass(frozen=True, slots=True)
 class Locked:
-    """Students, pools and entries, locked and read."""
+    """Locked students, pools, and entries, as read."""
 
     situations: dict[int, Situation]
     seats: dict[int, SeatFigures]
@@ -56,8 +56,8 @@ class Locked:
 def lock_for(
     context: ActionContext, term: TermCatalogue, entries: Sequence[EntryRow], more: Iterable[int] = ()
 ) -> Locked:
-    """Lock everything that serving these entries can touch, in the order that all keep to: the
-    students, the pools, each in ascending id, then the entries, and the term. Seven statements.
+    """Lock everything that promoting these entries can change, in the usual order: students, then pools, each
+    by ascending id, then entries, then the term. Seven statements.
 
     Args:
         more: pools beside those of the entries.
@@ -86,8 +86,8 @@ def lock_for(
 
 
 def pools_of_entry(term: TermCatalogue, entry: EntryRow, situation: Situation) -> set[int]:
-    """The pools that serving an entry can touch: its own, those of the sections that go with it, and
-    those of what its student has, any of which may be given up."""
+    """The pools that promoting an entry can change: its own, those of linked sections, and those of the
+    student's sections, any of which may be given up."""
     section = term.by_id[entry.section]
     pools = {section.pool} | {h.section.pool for h in situation.held}
     pools |= {term.by_number[n].pool for n in section.linked_sections if n in term.by_number}
@@ -103,7 +103,7 @@ def decide_promotion(
     in_exchange: Section | None = None,
     chosen_linked_sections: Sequence[Section] = (),
 ) -> Decision:
-    """Decide what an entry asks for, with a seat of its pool free in the figures.
+    """Decide what an entry asks for, with a seat of its pool free.
 
     Args:
         in_exchange: in the place of what the entry itself would give up.
@@ -130,8 +130,8 @@ def decide_promotion(
 
 
 def why_refused(decision: Decision) -> Finding | None:
-    """What stops a decision on an entry: first what stops a change itself, then what stops one only
-    because of another. None if all of it goes through."""
+    """What blocks a decision on an entry: first what blocks a change itself, then what blocks one because of
+    another. None if all of it succeeds."""
     stops = [
         f
         for o in decision.outcomes
@@ -152,7 +152,7 @@ def give_seat(
     key: str = "",
     digest: bytes = b"",
 ) -> Writing:
-    """Write the registration that an entry has led to.
+    """Write the registration of a promoted entry.
 
     Args:
         by: who has accepted; the waitlist itself where nobody was asked, and then the student is told.
@@ -177,7 +177,7 @@ def give_seat(
 
 
 def itself_for(situation: Situation) -> Actor:
-    """The waitlist, acting for a student without having been asked."""
+    """The waitlist as the actor, for a student."""
     return Actor(situation.student.id, ITSELF)
 
 
@@ -193,8 +193,7 @@ def seat_writing(
     key: str = "",
     digest: bytes = b"",
 ) -> Writing:
-    """End an entry that is given its seat, and prepare what is to be written of the decision; the
-    figures that are locked move with it.
+    """End a promoted entry and prepare the rows of its decision; the locked figures are updated as well.
 
     Args:
         what: that it was accepted, or registered by itself.

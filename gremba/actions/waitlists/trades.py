@@ -39,8 +39,8 @@ AT_A_TIME = 200
 
 
 def close_trades(context: ActionContext, term: TermCatalogue) -> int:
-    """Find trades among a term's waiting swaps and close them; gives how many entries were promoted.
-    Any number of processes may do so at once. One statement where nobody waits by swap.
+    """Find and carry out trades among a term's waitlist swaps; returns how many entries were promoted.
+    Several processes can do so at once. One statement if there are no waitlist swaps.
 
     Who is stopped is left out until something changes for them, so that a trade that fails is not
     tried again and again.
@@ -72,8 +72,8 @@ def close_trades(context: ActionContext, term: TermCatalogue) -> int:
 
 
 def _close(context: ActionContext, term: TermCatalogue, trade: Trade) -> Collection[int]:
-    """Close one trade in one transaction; gives those for whom that could not be, and then nothing else
-    is changed."""
+    """Carries out one trade in one transaction; returns the members for whom that failed, in which case
+    nothing else is changed."""
     with connected(context.database) as database, database.atomic():
         entries = [p for w in trade if (p := read_entry(database, w.entry)) is not None]
         locked = lock_for(context, term, entries)
@@ -129,8 +129,8 @@ def _write(
 
 
 def _given_up(term: TermCatalogue, entry: EntryRow, locked: Locked) -> list[Registration]:
-    """What a member gives up: first the section, then what goes with it and is exchanged too. Empty
-    if the section is not held any more."""
+    """What a member gives up: the section, then linked sections exchanged with it. Empty if the section is no
+    longer registered."""
     situation = locked.situations[entry.student_term_id]
     for held in situation.held:
         if held.section.id == entry.in_exchange:
@@ -140,8 +140,8 @@ def _given_up(term: TermCatalogue, entry: EntryRow, locked: Locked) -> list[Regi
 
 
 def _decide_all(term: TermCatalogue, entries: list[EntryRow], locked: Locked) -> list[Decision]:
-    """Every member's decision, with what all others give up given up; up to the first that is
-    stopped, since the others rest on it."""
+    """Every member's decision, with what all others give up freed; up to the first that is blocked, since the
+    others depend on it."""
     given = [_given_up(term, p, locked) for p in entries]
     decisions = _decide_with(term, entries, locked, given)
     gone = [{g.held.section.id for o in d.outcomes for g in o.drops} for d in decisions]

@@ -18,7 +18,7 @@ FIRST = bytes(32)
 
 @dataclass(frozen=True, slots=True)
 class Recorded:
-    """An entry, as far as its digest speaks of it.
+    """An entry, as far as its digest covers it.
 
     Attributes:
         before: the digest of the entry before it; None for an entry older than the chain.
@@ -44,7 +44,7 @@ class Recorded:
 
 @dataclass(frozen=True, slots=True)
 class Head:
-    """What is noted of the two ends.
+    """What is stored about both ends of the log.
 
     Attributes:
         last_id, last_digest: of the last entry.
@@ -71,7 +71,7 @@ def digest_of(
     request_id: str,
     detail: str,
 ) -> bytes:
-    """The digest of an entry from before there was a key: of the one before it and of all that it says."""
+    """The digest of an entry from before there was a key: of the previous digest and the entry's fields."""
     said = [
         at.astimezone(UTC).isoformat(timespec="microseconds"),
         kind,
@@ -87,7 +87,7 @@ def digest_of(
 
 @dataclass(frozen=True, slots=True)
 class ChainBreak:
-    """An entry at which the chain does not hold."""
+    """An entry at which the chain is broken."""
 
     id: int
     what: str
@@ -95,7 +95,7 @@ class ChainBreak:
 
 @dataclass(slots=True)
 class Verified:
-    """What going through the chain came to.
+    """The result of verifying the chain.
 
     Attributes:
         many: entries of the chain that were looked at.
@@ -117,7 +117,7 @@ MOST_BREAKS = 20
 
 
 def verify(entries: Iterable[Recorded], head: Head) -> Verified:
-    """Go through the chain, from the earliest entry that is kept.
+    """Verify the chain from the earliest entry kept.
 
     Args:
         entries: in the order of their ids, up to the one that the head names.

@@ -16,7 +16,7 @@ MIN_LENGTH, MAX_LENGTH = 12, 256
 
 
 def password_problem(password: str, username: str, full_name: str) -> str:
-    """What is wrong with a new password, and what to do; "" if nothing is.
+    """What is wrong with a new password and what to do; "" if nothing is.
 
     Args:
         password: as it was typed; blanks count.
@@ -41,8 +41,8 @@ def password_problem(password: str, username: str, full_name: str) -> str:
 
 
 def _is_common(password: str) -> bool:
-    """Whether a password is among those that are tried first: common ones, and these with digits behind
-    them or letters replaced. Longer ones than are in any list are not looked at."""
+    """Whether a password is a common one, also with digits appended or letters replaced. Passwords longer
+    than any in the list are not checked."""
     if len(password) > _LONGEST_COMMON:
         return False
     guesses: float = zxcvbn(password)["guesses_log10"]

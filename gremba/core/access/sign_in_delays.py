@@ -26,9 +26,9 @@ SPRAYING_WITHIN = timedelta(minutes=15)
 
 
 def delay_after(failures: int, is_unusual: bool) -> timedelta:
-    """How long after the last of so many failures the next attempt may come: a second, and twice as
-    long each time, to a quarter of an hour. Where something is unusual it begins with the second
-    attempt; the first is never put off."""
+    """The delay before the next attempt after that many failures: one second, doubled each time, up to
+    fifteen minutes. For an unusual origin it starts with the second attempt; the first attempt is never
+    delayed."""
     free = 1 if is_unusual else FREE
     if failures < free:
         return timedelta(0)
@@ -36,7 +36,7 @@ def delay_after(failures: int, is_unusual: bool) -> timedelta:
 
 
 def seconds_left(failures: int, last_failed_at: datetime | None, is_unusual: bool, now: datetime) -> float:
-    """Seconds until the next attempt is looked at; 0 for at once."""
+    """Seconds until the next attempt is accepted; 0 for now."""
     if last_failed_at is None:
         return 0.0
     until = last_failed_at + delay_after(failures, is_unusual)

@@ -16,7 +16,7 @@ from gremba.core.catalogue.term import AUDIT, Section
 
 
 class ChargeKind(StrEnum):
-    """What happens to a registration that changes what is due."""
+    """What changes the charge of a registration."""
 
     DROPPED = "dropped"
     ADJUSTED = "adjusted"
@@ -25,7 +25,7 @@ class ChargeKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class ChargeEvent:
-    """Something that happened to a registration.
+    """An event of a registration that affects charges.
 
     Attributes:
         credits, grading: as they are from then on; of no meaning for a drop.
@@ -44,7 +44,7 @@ class ChargeEvent:
 
 @dataclass(slots=True)
 class SectionCharge:
-    """A section of the history, with what it costs.
+    """A section of the history, with its charge.
 
     Attributes:
         kept_cents: what drops and reductions have left to pay of it.
@@ -75,7 +75,7 @@ class GivenBack:
 
 
 class Charges:
-    """What a history costs, moved on event by event.
+    """The charges of a history, updated event by event.
 
     Args:
         rate_class: of the student.
@@ -94,7 +94,7 @@ class Charges:
             self.apply(event)
 
     def apply(self, event: ChargeEvent) -> GivenBack:
-        """Move on by one event.
+        """Apply one event.
 
         Raises:
             KeyError: it drops or adjusts a section that is not held.
@@ -150,7 +150,7 @@ class Charges:
 
     @property
     def is_band(self) -> bool:
-        """Whether one price is charged for all credits of the band."""
+        """Whether a flat rate applies to all credits of the band."""
         return self.rates.band_cents is not None and reaches_band(self.rates, self.credits)
 
     @property
@@ -160,7 +160,7 @@ class Charges:
 
     @property
     def tuition_cents(self) -> int:
-        """Tuition of what is held, audits left aside."""
+        """Tuition for the sections held, without audits."""
         return tuition_cents(self.rates, [line.credits for line in self.held.values()])
 
     @property
@@ -170,7 +170,7 @@ class Charges:
         return sum([audit_cents(self.rates, line.section, line.grading) for line in self.held.values()])
 
     def fees_once(self) -> list[tuple[TariffFee, int]]:
-        """Fees that are charged once, each with what is due of it, in order of the tariff."""
+        """Fees charged once, each with what is due of it, in the order of the rates and fees."""
         found = []
         for fee in self.tariff.fees:
             if fee.each:
@@ -183,7 +183,7 @@ class Charges:
 
     @property
     def total_cents(self) -> int:
-        """Everything that is charged for the term."""
+        """The total charges for the term."""
         total = self.tuition_cents + self._audits_cents + self.late_cents
         for line in self.held.values():
             total += line.section.fee_cents + line.kept_cents
@@ -198,8 +198,8 @@ class Charges:
 
 
 def tuition_cents(rates: RateClass, credits: Iterable[float]) -> int:
-    """Tuition in cents: each section's credits at the rate, rounded half up once each; or one price from
-    the first credit of the band on, and the rate for each credit above it."""
+    """Tuition in cents: each section's credits at the rate, each rounded half up; or a flat rate from the
+    first credit of the band on, plus the rate for each credit above it."""
     many = list(credits)
     if rates.band_cents is not None and reaches_band(rates, total := in_tenths(many) / 10):
         return rates.band_cents + credits_cents(rates, max(0.0, total - rates.band_to))
@@ -207,30 +207,30 @@ def tuition_cents(rates: RateClass, credits: Iterable[float]) -> int:
 
 
 def in_tenths(credits: Iterable[float]) -> int:
-    """A sum of credits in tenths, in which they are kept: as floats 5.6, 3.3 and 3.1 fall short of 12."""
+    """A sum of credits in tenths, the unit of storage: as floats, 5.6 + 3.3 + 3.1 falls short of 12."""
     return sum([round(one * 10) for one in credits])
 
 
 def reaches_band(rates: RateClass, credits: float) -> bool:
-    """Whether so many credits, to a tenth, reach the band."""
+    """Whether that many credits, to a tenth, reach the band."""
     return round(credits * 10) >= round(rates.band_from * 10)
 
 
 def credits_cents(rates: RateClass, credits: float) -> int:
-    """So many credits at the rate, in cents, rounded half up."""
+    """Credits at the rate, in cents, rounded half up."""
     # Credits are kept in tenths, so this is exact.
     return (round(credits * 10) * rates.per_credit + 5) // 10
 
 
 def audit_cents(rates: RateClass, section: Section, grading: str) -> int:
-    """What an audit costs, in cents: the rate of audits for the least credits of the course."""
+    """The charge of an audit in cents: the audit rate for the course's least credits."""
     if grading != AUDIT or not section.carries_credit:
         return 0
     return (round(section.course.credits_least * 10) * rates.audit_per_credit + 5) // 10
 
 
 def is_brought_by(fee: TariffFee, section: Section) -> bool:
-    """Whether a section brings a fee of the tariff."""
+    """Whether a section triggers a fee."""
     if fee.scope is FeeScope.TERM:
         return True
     if fee.scope is FeeScope.CAMPUS:
@@ -239,7 +239,7 @@ def is_brought_by(fee: TariffFee, section: Section) -> bool:
 
 
 def keep(cents: int, refund_percent: int) -> int:
-    """What stays due of a sum of which so many per cent are given back, in cents, rounded half up."""
+    """What stays due of an amount after a refund of that percentage, in cents, rounded half up."""
     return (cents * (100 - refund_percent) + 50) // 100
 
 

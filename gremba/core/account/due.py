@@ -29,7 +29,7 @@ class JoinedPlan:
 
 @dataclass(frozen=True, slots=True)
 class Account:
-    """A student's term as its money goes.
+    """A student's account for a term.
 
     Attributes:
         rate_class: of the student.
@@ -53,23 +53,23 @@ class Account:
 
     @property
     def charges(self) -> Charges:
-        """What the history costs."""
+        """The charges of the history."""
         return Charges(self.tariff, self.rate_class, self.events)
 
     @property
     def covered_cents(self) -> int:
-        """What counts toward due dates: what was paid, and as the policy says what is promised."""
+        """What counts toward due dates: payments and, as the policy says, anticipated payments."""
         return self.paid_cents + (self.anticipated_cents if self.policy.anticipated_payments_count else 0)
 
     @property
     def balance_cents(self) -> int:
-        """What is charged and not paid; negative where too much was paid."""
+        """Charges minus payments; negative for a credit balance."""
         return self.charges.total_cents - self.paid_cents
 
 
 @dataclass(frozen=True, slots=True)
 class Due:
-    """What is to be settled by a moment.
+    """An amount due by a moment.
 
     Attributes:
         needed_cents: so much is to be paid or promised by then, in all.
@@ -92,7 +92,7 @@ class Due:
 
 
 def dues(account: Account) -> list[Due]:
-    """Everything that is or was due of what is charged now, in order of time.
+    """Everything that is or was due of the current charges, in order of time.
 
     A sum of an earlier date is part of that of a later one. Sections registered after the last date are
     due with it: at once.
@@ -112,7 +112,7 @@ def dues(account: Account) -> list[Due]:
 
 
 def next_due(account: Account, now: datetime) -> Due | None:
-    """What is to be settled next, with whatever was due before and has not been; None if nothing is open."""
+    """What is due next, including what is overdue; None if nothing is open."""
     open_ones = [due for due in dues(account) if due.open_cents > 0]
     late = [due for due in open_ones if due.is_over(now)]
     # Of several that are late the largest: a share of all may be less than all of a part.
@@ -120,29 +120,28 @@ def next_due(account: Account, now: datetime) -> Due | None:
 
 
 def missed(account: Account, now: datetime) -> Due | None:
-    """What is overdue and costs no seats; None if nothing is."""
+    """What is overdue without a drop for nonpayment; None if nothing is."""
     found = [due for due in dues(account) if due.open_cents and due.is_over(now) and not due.loses_seats]
     return max(found, key=lambda due: due.open_cents, default=None)
 
 
 def keeps_from(account: Account, now: datetime) -> int | None:
-    """What is to be paid or promised in all, in cents, to keep the seats on the next date on which they are
-    lost; None where there is none any more."""
+    """The total to pay or anticipate, in cents, to keep the sections on the next due date with a drop;
+    None if there is no such date any more."""
     coming = (due for due in account.policy.due_dates if due.loses_seats and due.at > now)
     return next((needed_for_seats(account, due) for due in coming), None)
 
 
 def needed_for_seats(account: Account, due: DueDate) -> int:
-    """What is to be paid or promised, in cents, to keep the seats on a due date: the parts due by then of
-    an installment plan that was joined, the date's share otherwise."""
+    """The amount to pay or anticipate, in cents, to keep the sections on a due date: the installments due
+    by then, or the date's share."""
     if account.joined is None:
         return needed_by(account, due)
     return max((one.needed_cents for one in dues(account) if one.at <= due.at), default=0)
 
 
 def missing_for(account: Account, due: DueDate, again: Sequence[Section], on: date) -> int:
-    """What is missing of the share of a due date, in cents, of what the account would come to with sections
-    that were dropped taken again."""
+    """What is missing of a due date's share, in cents, if the dropped sections were registered again."""
     dropped = {line.section.id: line for line in account.charges.dropped}
     events = tuple(
         ChargeEvent(
@@ -170,7 +169,7 @@ class DueChange:
 
 
 def due_change(account: Account, after: Sequence[ChargeEvent], now: datetime) -> DueChange | None:
-    """What a decision does to what is due by the next date; None where the term has no due dates.
+    """How a decision changes what is due by the next date; None if the term has no due dates.
 
     Args:
         after: the history as it would be.
@@ -189,9 +188,9 @@ def due_change(account: Account, after: Sequence[ChargeEvent], now: datetime) ->
 
 
 def needed_by(account: Account, due: DueDate) -> int:
-    """What is to be paid or promised by a due date, in cents, rounded half up: the share of what the
-    sections cost that were registered in time for it. On the last date it is of all of them. It is never
-    more than what is charged in all: with a section more a band may begin, which costs less."""
+    """The amount to pay or anticipate by a due date, in cents, rounded half up: its share of the charges
+    of the sections registered in time for it. The last date covers all sections. It never exceeds the
+    total charges: one more section may start a flat-rate band, which costs less."""
     return _needed_and_why(account, due)[0]
 
 
@@ -211,13 +210,12 @@ def _needed_and_why(account: Account, due: DueDate) -> tuple[int, str]:
 
 
 def _through(account: Account, due: DueDate) -> date | None:
-    """Through which day sections must have been registered for a date to be about them: on the last it is
-    about all."""
+    """The last day of registration for sections that a date covers; the last date covers all."""
     return None if due == account.policy.due_dates[-1] else due.registered_through
 
 
 def registered_through(events: Sequence[ChargeEvent], through: date | None) -> list[ChargeEvent]:
-    """The history without the registrations made after a day, and what became of them."""
+    """The history without registrations after a day and their later events."""
     if through is None:
         return list(events)
     found: list[ChargeEvent] = []
@@ -234,15 +232,14 @@ def registered_through(events: Sequence[ChargeEvent], through: date | None) -> l
 
 
 def sections_of(account: Account, due: DueDate) -> list[Section]:
-    """The sections held that a due date is about."""
+    """The sections held that a due date covers."""
     events = registered_through(account.events, _through(account, due))
     held = Charges(account.tariff, account.rate_class, events).held
     return [line.section for line in held.values()]
 
 
 def parts_of(plan: InstallmentPlan, open_cents: int, on_joining: datetime) -> list[tuple[datetime, int]]:
-    """The parts in which a sum would be paid: when, and how much; each rounded half up along the way, so
-    that they come to the whole."""
+    """The installments of an amount: dates and cents; rounded half up cumulatively, so that they add up."""
     found = []
     share = before = 0
     for part in plan.parts:

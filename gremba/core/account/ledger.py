@@ -14,7 +14,7 @@ MOST_CENTS = 5_000_000
 
 
 class EntryKind(StrEnum):
-    """What an entry of the ledger is."""
+    """The kind of a ledger entry."""
 
     PAYMENT = "payment"
     REFUND = "refund"
@@ -26,7 +26,7 @@ class EntryKind(StrEnum):
 
 
 class CounterAccount(StrEnum):
-    """The account of the college that an entry stands against, with the opposite sign."""
+    """The college's account against which an entry is posted, with the opposite sign."""
 
     CARDS = "card payments"
     DESK = "cash desk"
@@ -48,7 +48,7 @@ COUNTER_ACCOUNTS = {
 
 
 class AnticipatedPaymentKind(StrEnum):
-    """Who has promised to pay for a student."""
+    """Who is expected to pay for a student."""
 
     AID = "aid"
     SPONSOR = "sponsor"
@@ -56,22 +56,22 @@ class AnticipatedPaymentKind(StrEnum):
 
 
 class HasAccount(Protocol):
-    """An entry, as far as it matters where its money came from."""
+    """An entry, as far as its source of money matters."""
 
     @property
     def kind(self) -> EntryKind:
-        """What it is."""
+        """The entry's kind."""
         ...
 
     @property
     def account(self) -> CounterAccount:
-        """What it stands against."""
+        """The counter account."""
         ...
 
 
 @dataclass(frozen=True, slots=True)
 class LedgerEntry:
-    """An entry.
+    """A ledger entry.
 
     Attributes:
         amount_cents: what the student owes less by it; negative for what is paid back or put right
@@ -94,7 +94,7 @@ class LedgerEntry:
 
 @dataclass(frozen=True, slots=True)
 class DayEntry:
-    """An entry as the file of a day has it."""
+    """An entry as in a day file."""
 
     id: int
     username: str
@@ -110,7 +110,7 @@ class DayEntry:
 
 @dataclass(frozen=True, slots=True)
 class AnticipatedPayment:
-    """Money that somebody has promised to pay for a student's term.
+    """A payment expected for a student's term.
 
     Attributes:
         paid_cents: what has come of it already, as entries of the ledger.
@@ -124,25 +124,25 @@ class AnticipatedPayment:
 
     @property
     def open_cents(self) -> int:
-        """What is still to come, never below 0."""
+        """What is still expected, never below 0."""
         return max(0, self.amount_cents - self.paid_cents)
 
 
 def came_by_card(entry: HasAccount) -> bool:
-    """Whether it is money that the payment service has told of: that is not undone by saying so."""
+    """Whether the payment service reported it: such an entry is not reversed by hand."""
     return entry.account is CounterAccount.CARDS and entry.kind is EntryKind.PAYMENT
 
 
 def paid_cents(entries: Iterable[LedgerEntry]) -> int:
-    """What a student has paid, or owes less, in cents: the sum of the entries, in whatever order."""
+    """The sum of the entries, in cents."""
     return sum(entry.amount_cents for entry in entries)
 
 
 def anticipated_cents(anticipated_payments: Iterable[AnticipatedPayment]) -> int:
-    """What is promised and has not come yet, in cents."""
+    """The sum still expected, in cents."""
     return sum(payment.open_cents for payment in anticipated_payments)
 
 
 def undone(entries: Sequence[LedgerEntry]) -> frozenset[int]:
-    """Ids of the entries that another one undoes."""
+    """Ids of the entries that have been reversed."""
     return frozenset(entry.counters for entry in entries if entry.counters is not None)

@@ -12,8 +12,8 @@ from gremba.core.wording import amount
 
 
 class NonpaymentResult(StrEnum):
-    """What the drop for nonpayment does to a student: nothing, as enough is paid; nothing, although it is
-    not; or the seats are lost."""
+    """What the drop for nonpayment does to a student: nothing, because enough is paid; nothing, although
+    it is not; or the sections are dropped."""
 
     SETTLED = "settled"
     SPARED = "spared"
@@ -36,7 +36,7 @@ class NonpaymentJudgement:
 
 
 def judge_nonpayment(account: Account, due: DueDate) -> NonpaymentJudgement:
-    """Say what the drop for nonpayment of a due date does to a student."""
+    """Decide what the drop for nonpayment of a due date does to a student."""
     policy = account.policy
     sections = tuple(sections_of(account, due))
     needed = needed_for_seats(account, due)

@@ -11,7 +11,7 @@ from gremba.core.account.ledger import AnticipatedPaymentKind
 
 @dataclass(frozen=True, slots=True)
 class DueDate:
-    """Until when what share of the charges is to be settled.
+    """A date by which a share of the charges is due.
 
     Attributes:
         percent: of what is charged for the sections registered through `registered_through`.
@@ -27,7 +27,7 @@ class DueDate:
 
 @dataclass(frozen=True, slots=True)
 class InstallmentPart:
-    """A part of an installment plan.
+    """An installment of a plan.
 
     Attributes:
         percent: of what was open on joining.
@@ -40,7 +40,7 @@ class InstallmentPart:
 
 @dataclass(frozen=True, slots=True)
 class InstallmentPlan:
-    """Paying what is open in parts.
+    """A plan for paying the balance in installments.
 
     Attributes:
         join_by: until when it can be joined.
@@ -55,7 +55,7 @@ class InstallmentPlan:
 
 @dataclass(frozen=True, slots=True)
 class AccountPolicy:
-    """A term's policy.
+    """A term's payment policy.
 
     Attributes:
         due_dates: in order of time; none where nobody loses a seat over money.
@@ -75,12 +75,12 @@ class AccountPolicy:
     ask_back_until: datetime | None = None
 
     def plan(self, code: str) -> InstallmentPlan | None:
-        """The installment plan of that code; None if there is none."""
+        """The installment plan with this code; None if there is none."""
         return next((plan for plan in self.installments if plan.code == code), None)
 
 
 def account_policy_from_data(data: dict[str, Any]) -> AccountPolicy:
-    """A policy as a term keeps it.
+    """A policy from its stored form.
 
     Raises:
         ValueError, TypeError, KeyError: it is none.
@@ -113,7 +113,7 @@ def account_policy_from_data(data: dict[str, Any]) -> AccountPolicy:
 
 
 def account_policy_data(policy: AccountPolicy) -> dict[str, Any]:
-    """A policy as a term keeps it; see :func:`account_policy_from_data`."""
+    """A policy in its stored form; see :func:`account_policy_from_data`."""
     return {
         "due_dates": [
             {

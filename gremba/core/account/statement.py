@@ -16,7 +16,7 @@ from gremba.core.wording import amount, credits_text, day
 
 
 class LineKind(StrEnum):
-    """What a line of a statement is about."""
+    """What a statement line is about."""
 
     SECTION = "section"
     DROPPED = "dropped"
@@ -29,7 +29,7 @@ class LineKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class StatementLine:
-    """A line.
+    """A statement line.
 
     Attributes:
         what: the section, the fee, the payment.
@@ -57,7 +57,7 @@ class StatementLine:
 
 @dataclass(frozen=True, slots=True)
 class Statement:
-    """All lines with their sums, in cents.
+    """The lines of a statement and their sums, in cents.
 
     Attributes:
         balance_cents: what is charged and not paid; negative where too much was paid.
@@ -70,12 +70,12 @@ class Statement:
 
     @property
     def balance_cents(self) -> int:
-        """What is open."""
+        """The balance."""
         return self.charged_cents - self.paid_cents
 
 
 def statement(account: Account) -> Statement:
-    """The statement of an account; anticipated payments are told, and stand in no sum but their own."""
+    """The statement of an account; anticipated payments are listed, but only count in their own sum."""
     charges = account.charges
     lines = [
         *_sections(charges),

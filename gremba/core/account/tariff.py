@@ -8,7 +8,7 @@ from enum import StrEnum
 
 
 class FeeScope(StrEnum):
-    """What brings a fee of the tariff with it."""
+    """What triggers a fee."""
 
     TERM = "term"
     CAMPUS = "campus"
@@ -16,8 +16,8 @@ class FeeScope(StrEnum):
 
 
 class FeeRefund(StrEnum):
-    """What is given back of a fee when what brought it is dropped: as much as of tuition, by the steps of
-    the section's session; all of it while all of tuition is, and then nothing; never anything."""
+    """How a fee is refunded when what triggered it is dropped: like tuition, by the session's refund
+    steps; fully while tuition is refunded fully, and then not at all; or never."""
 
     BY_STEPS = "by steps"
     WHILE_ALL_IS = "while all is"
@@ -26,7 +26,7 @@ class FeeRefund(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class RateClass:
-    """What students of one class pay for tuition, in cents.
+    """Tuition for the students of one rate class, in cents.
 
     Attributes:
         name: behind "rates", such as "for the county"; "" where the college has but one class.
@@ -45,7 +45,7 @@ class RateClass:
 
 @dataclass(frozen=True, slots=True)
 class TariffFee:
-    """A fee beside tuition and beside the fees of courses and sections.
+    """A fee in addition to tuition and to fees of courses and sections.
 
     Attributes:
         value: the campus or the way of teaching that brings it; "" for any section of the term.
@@ -62,7 +62,7 @@ class TariffFee:
 
 @dataclass(frozen=True, slots=True)
 class Tariff:
-    """The rates of a term.
+    """The rates and fees of a term.
 
     Attributes:
         classes: by the class that a student is in; "" for whoever is in none of them.
@@ -75,6 +75,6 @@ class Tariff:
     late_cents: int = 0
 
     def rates_for(self, rate_class: str) -> RateClass:
-        """The rates of a class; of a class that the tariff does not name, the usual ones."""
+        """The rates of a class; the default ones for an unknown class."""
         found = self.classes.get(rate_class)
         return self.classes[""] if found is None else found

@@ -38,7 +38,7 @@ def parse_weekdays(letters: str) -> tuple[int, ...]:
 
 @dataclass(frozen=True, slots=True)
 class Break:
-    """Days on which no class meets, first and last included."""
+    """Days without classes, first and last included."""
 
     first: date
     last: date
@@ -47,7 +47,7 @@ class Break:
 
 @dataclass(frozen=True, slots=True)
 class RefundStep:
-    """Up to and including ``through``, ``percent`` of a section's charge comes back."""
+    """Up to and including ``through``, ``percent`` of a section's charge is refunded."""
 
     through: date
     percent: int
@@ -55,7 +55,7 @@ class RefundStep:
 
 @dataclass(frozen=True, slots=True)
 class TermSession:
-    """A part of the term in which a section runs, with deadlines of its own.
+    """A part of the term in which sections run, with its own deadlines.
 
     Each deadline is a date and holds to the end of that day in the term's zone.
     """
@@ -70,12 +70,12 @@ class TermSession:
     refund_steps: tuple[RefundStep, ...] = ()
 
     def refund_percent(self, on: date) -> int:
-        """The share in percent that a drop on that date brings back; 0 after the last step."""
+        """The percentage that a drop on that date refunds; 0 after the last step."""
         step = self.refund_step(on)
         return 0 if step is None else step.percent
 
     def refund_step(self, on: date) -> RefundStep | None:
-        """The step by which a drop on that date gives back; None after the last."""
+        """The refund step of a drop on that date; None after the last."""
         return next((step for step in self.refund_steps if on <= step.through), None)
 
 
@@ -113,7 +113,7 @@ class Calendar:
         return mask & self._open_days
 
     def dates(self, mask: int) -> Iterator[date]:
-        """The dates of a bit mask of term days, earliest first."""
+        """The dates of a bit mask of term days, in order."""
         while mask:
             lowest = mask & -mask
             yield self.first + timedelta(days=lowest.bit_length() - 1)
@@ -129,7 +129,7 @@ class Calendar:
         return tuple(masks)
 
     def span(self, mask: int) -> tuple[date, date]:
-        """The first and the last date of a mask that is not empty."""
+        """The first and the last date of a non-empty mask."""
         lowest = (mask & -mask).bit_length() - 1
         return (
             self.first + timedelta(days=lowest),
@@ -137,22 +137,22 @@ class Calendar:
         )
 
     def weekdays_of(self, mask: int) -> list[int]:
-        """The weekdays that the dates of a mask fall on; Monday is 0."""
+        """The weekdays of a mask's dates; Monday is 0."""
         return [n for n, days in enumerate(self._weekday_masks) if days & mask]
 
     def local_date(self, moment: datetime) -> date:
-        """The date on the campus at that moment."""
+        """The campus date at that moment."""
         return moment.astimezone(self.zone).date()
 
     @cached_property
     def last_add_by(self) -> date:
-        """The latest add-by date of all sessions; after it only drops remain."""
+        """The latest add deadline of all sessions; after it, only drops are possible."""
         return max((b.add_by for b in self.sessions.values()), default=self.last)
 
     @cached_property
     def first_end(self) -> date:
-        """The first day on which something ends: adding to a session, or the term. Until then, that
-        day included, all sessions may be added to."""
+        """The first day on which a session's add period or the term ends. Through that day, sections of
+        every session can be added."""
         return min([self.last, *(b.add_by for b in self.sessions.values())])
 
 
@@ -191,7 +191,7 @@ class Meeting:
         campus: str = "",
         room: str = "",
     ) -> Meeting:
-        """Make a meeting and work out its class days in a term.
+        """Create a meeting and compute its class days in a term.
 
         Raises:
             ValueError: it ends before it starts, or a weekday is unknown.
@@ -208,7 +208,7 @@ def _minutes(moment: time) -> int:
 
 
 def week_mask(meetings: Iterable[Meeting]) -> int:
-    """The minutes of a Monday-to-Sunday week that the meetings cover, dates left aside.
+    """The minutes of a week that the meetings cover, whatever their dates.
 
     Two sections whose masks share no bit cannot clash; only the others need their dates read.
     """
@@ -230,7 +230,7 @@ class Clash:
 
 
 def find_clash(one: Iterable[Meeting], other: Iterable[Meeting]) -> Clash | None:
-    """The first pair of meetings, one of each, that overlap on some date; None if none do.
+    """The first pair of meetings, one from each side, that overlap on some date; None if none do.
 
     Two meetings clash when both have a class on some date and their half-open hours overlap.
     """

@@ -15,7 +15,7 @@ from gremba.core.wording import credits_text, listed
 
 
 class SettingKind(StrEnum):
-    """What is chosen."""
+    """The kind of a setting's value."""
 
     NUMBER = "number"
     YES_NO = "yes or no"
@@ -25,7 +25,7 @@ class SettingKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """One of them.
+    """A setting of the policy.
 
     Attributes:
         key: its name in the policy; behind a point the key of one of several, as "credit_limits.good".
@@ -114,7 +114,7 @@ FIXED: tuple[Setting, ...] = (
 
 
 def settings_of(policy: Policy) -> tuple[Setting, ...]:
-    """The settings of a policy: of each standing it names its limit, then the others."""
+    """The settings of a policy: the credit limit of each standing it names, then the others."""
     limits = tuple(
         _credits(
             f"credit_limits.{standing}",
@@ -127,7 +127,7 @@ def settings_of(policy: Policy) -> tuple[Setting, ...]:
 
 
 def value_of(policy: Policy, setting: Setting) -> Any:
-    """What is set."""
+    """A setting's value."""
     name, _, part = setting.key.partition(".")
     found = getattr(policy, name)
     if part:
@@ -136,11 +136,11 @@ def value_of(policy: Policy, setting: Setting) -> Any:
 
 
 class SettingMistake(ValueError):
-    """A value that a setting does not take; its text says what it takes."""
+    """An invalid value of a setting; the text says what is valid."""
 
 
 def form_of(setting: Setting) -> Form:
-    """What a setting takes, by page and in a folder."""
+    """The values a setting takes, on the page and in a folder."""
     match setting.kind:
         case SettingKind.NUMBER:
             return NumberForm(setting.least, setting.most, setting.unit, setting.is_whole)
@@ -153,7 +153,7 @@ def form_of(setting: Setting) -> Form:
 
 
 def check_value(setting: Setting, value: Any) -> Any:
-    """A value as the policy holds it.
+    """Validate a value and convert it for the policy.
 
     Raises:
         SettingMistake: the setting does not take it.
@@ -167,7 +167,7 @@ def check_value(setting: Setting, value: Any) -> Any:
 
 
 def _plain(setting: Setting, value: Any) -> Any:
-    """Of ways to say the same the one that is kept."""
+    """The canonical one of several equivalent values."""
     if isinstance(value, float) and setting.is_whole and value.is_integer():
         return int(value)
     if isinstance(value, str):
@@ -191,7 +191,7 @@ def _takes(setting: Setting) -> str:
 
 
 def documents_of(policy: Policy) -> tuple[tuple[str, str, str], ...]:
-    """What is not a setting: its name in the policy, its title, and what it comes to."""
+    """The parts of the policy that are not settings: name, title, and summary."""
     tariff, account, permission = policy.tariff, policy.account, policy.permission
     rates = sum(1 for rate in tariff.classes.values() if rate.per_credit or rate.band_cents)
     standings = listed([name for _, name in policy.class_standings])
@@ -227,7 +227,7 @@ def documents_of(policy: Policy) -> tuple[tuple[str, str, str], ...]:
 
 
 def with_setting(data: Mapping[str, Any], policy: Policy, setting: Setting, value: Any) -> dict[str, Any]:
-    """A policy's document with another value of a setting; what it does not name stays unnamed.
+    """A policy document with another value for a setting; settings it does not name stay unnamed.
 
     Args:
         data: the document as it is kept.
@@ -240,7 +240,7 @@ def with_setting(data: Mapping[str, Any], policy: Policy, setting: Setting, valu
 
 
 def describe(setting: Setting, value: Any) -> str:
-    """A value in words, for the record."""
+    """A value in words, for the audit log."""
     if setting.kind is SettingKind.NUMBER:
         if setting.unit == "credits":
             return credits_text(value)

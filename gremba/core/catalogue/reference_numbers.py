@@ -17,7 +17,7 @@ _MOST_REPORTED = 20
 
 @dataclass(frozen=True, slots=True)
 class Misread:
-    """Something that was meant as a reference number and is none."""
+    """A piece of text that was meant as a reference number and is none."""
 
     text: str
     reason: str
@@ -25,7 +25,7 @@ class Misread:
 
 @dataclass(frozen=True, slots=True)
 class Pasted:
-    """What a text holds.
+    """What a text contains.
 
     Attributes:
         numbers: each once, in the order in which they stand.

@@ -15,7 +15,7 @@ from gremba.core.catalogue.requisites import (
 
 
 def find_cycles(requisites: Mapping[str, Requisite | None]) -> list[tuple[str, ...]]:
-    """The circles among a catalogue's requisites, each once, beginning with its least course.
+    """Find the cycles among a catalogue's requisites, each once, starting with its smallest course.
 
     A course is within reach if its requisites can be met by courses within reach; what is to be
     taken in the same term asks for no more than itself. Courses that the catalogue does not name
@@ -57,7 +57,7 @@ def _can_be_met(
 
 
 def _circle_from(start: str, stuck: set[str], requisites: Mapping[str, Requisite | None]) -> tuple[str, ...]:
-    """Follow what is missing until a course comes up again; that is the circle."""
+    """Follows missing courses until one repeats."""
     path = [start]
     while True:
         needs = sorted(

@@ -101,7 +101,7 @@ _SIGNS = {timing: sign for sign, timing in _TIMINGS.items()}
 
 @dataclass
 class RequisiteMistake(ValueError):
-    """A text that is no requisite.
+    """A text that is not a requisite.
 
     Attributes:
         line: 1 for the first.
@@ -118,7 +118,7 @@ class RequisiteMistake(ValueError):
 
 
 def parse_requisite(text: str) -> Requisite:
-    """Read a requisite.
+    """Parse a requisite.
 
     Raises:
         RequisiteMistake: with the place of the mistake and what was expected there.
@@ -148,7 +148,7 @@ def _check_nesting(text: str) -> None:
 
 
 def print_requisite(node: Requisite) -> str:
-    """Write a requisite; :func:`parse_requisite` reads the same one back."""
+    """Format a requisite; :func:`parse_requisite` reads it back."""
     match node:
         case AllOf(parts):
             return f"all({', '.join(map(print_requisite, parts))})"

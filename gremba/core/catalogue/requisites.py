@@ -33,7 +33,7 @@ class AllOf:
 
 @dataclass(frozen=True, slots=True)
 class CountOf:
-    """At least ``least`` of the parts must be met; with 1 it is "any of"."""
+    """At least ``least`` of the parts must be met; 1 means any of them."""
 
     least: int
     parts: tuple[Requisite, ...]
@@ -41,7 +41,7 @@ class CountOf:
 
 @dataclass(frozen=True, slots=True)
 class CourseNeed:
-    """A course with a least grade, taken before or in the same term."""
+    """A course with a minimum grade, taken before or in the same term."""
 
     course: str
     grade: str | None = None
@@ -50,7 +50,7 @@ class CourseNeed:
 
 @dataclass(frozen=True, slots=True)
 class PlacementNeed:
-    """A placement score that is high enough and not too old."""
+    """A sufficient and recent placement score."""
 
     test: str
     least: int
@@ -59,14 +59,14 @@ class PlacementNeed:
 
 @dataclass(frozen=True, slots=True)
 class CreditsNeed:
-    """Credits earned so far."""
+    """A number of credits earned."""
 
     least: float
 
 
 @dataclass(frozen=True, slots=True)
 class MemberNeed:
-    """Belonging to one of several programs, cohorts or campuses.
+    """Membership in one of several programs, cohorts, or campuses.
 
     ``kind`` is "program", "cohort" or "campus".
     """
@@ -77,14 +77,14 @@ class MemberNeed:
 
 @dataclass(frozen=True, slots=True)
 class ConsentNeed:
-    """The instructor's consent, given as a code."""
+    """The instructor's consent, given as a permission code."""
 
 
 Requisite = AllOf | CountOf | CourseNeed | PlacementNeed | CreditsNeed | MemberNeed | ConsentNeed
 
 
 class State(IntEnum):
-    """How far a node is met. A node of parts takes the least (all) or the best (any)."""
+    """How far a node is met. A node takes the worst (all) or the best (any) state of its parts."""
 
     UNMET = 0
     PROVISIONAL = 1
@@ -93,7 +93,7 @@ class State(IntEnum):
 
 @dataclass(slots=True)
 class Evidence:
-    """A node with its state and what the record shows for it.
+    """A node with its state and the evidence from the record.
 
     Attributes:
         shown: the attempt that it rests on, or what else there is to say.
@@ -111,11 +111,11 @@ class Evidence:
 
     @property
     def fact(self) -> str:
-        """What the record shows for it, in words."""
+        """The evidence in words."""
         return self.shown if isinstance(self.shown, str) else _shows(self.shown)
 
     def nearest(self) -> tuple[Evidence, ...]:
-        """The leaves that would have to change, on the branch nearest to being met."""
+        """The leaves that would have to change, on the branch closest to being met."""
         if self.state is not State.UNMET:
             return ()
         if not self.parts:
@@ -131,7 +131,7 @@ class Evidence:
         return tuple(leaf for part in self.parts for leaf in part.leaves()) or (self,)
 
     def provisional_leaves(self) -> tuple[Evidence, ...]:
-        """The leaves in progress that the node rests on."""
+        """The leaves in progress that the node depends on."""
         if self.state is not State.PROVISIONAL:
             return ()
         if not self.parts:
@@ -141,7 +141,7 @@ class Evidence:
 
 @dataclass(slots=True)
 class RequisiteContext:
-    """What requisites look at.
+    """The facts that requisites look at.
 
     Attributes:
         record: courses before this term.
@@ -165,7 +165,7 @@ class RequisiteContext:
 
 
 def evaluate(node: Requisite, context: RequisiteContext) -> Evidence:
-    """Evaluate a requisite; the result mirrors the tree."""
+    """Evaluate a requisite; the result has the same tree."""
     match node:
         case AllOf(parts):
             found = tuple(evaluate(p, context) for p in parts)
@@ -223,7 +223,7 @@ def _evaluate_course(node: CourseNeed, context: RequisiteContext) -> Evidence:
 
 
 def _falls_short(attempt: Attempt, scale: GradeScale, least: str | None) -> Attempt | str:
-    """The attempt; for a pass or a transferred course that is worth too little, what it is worth."""
+    """The attempt, and for a pass or transfer with too few credits, those credits."""
     if attempt.grade not in (PASS, TRANSFER) or least is None:
         return attempt
     what = "a pass" if attempt.grade == PASS else "transfer credit"
@@ -261,7 +261,7 @@ def _evaluate_placement(node: PlacementNeed, context: RequisiteContext) -> Evide
 
 
 def _age(taken: date, on: date) -> float:
-    """Full years, with the part of the year still running as a fraction above them."""
+    """Age in full years; the current partial year counts as a fraction."""
     years = on.year - taken.year
     behind = (on.month, on.day) < (taken.month, taken.day)
     exact = (on.month, on.day) == (taken.month, taken.day)
@@ -294,7 +294,7 @@ def describe(node: Requisite, inside: bool = False) -> str:
 
 
 def course_needs(node: Requisite | None) -> Iterable[CourseNeed]:
-    """Every course that a requisite names."""
+    """Every course a requisite names."""
     if isinstance(node, CourseNeed):
         yield node
     elif isinstance(node, AllOf | CountOf):
@@ -303,7 +303,7 @@ def course_needs(node: Requisite | None) -> Iterable[CourseNeed]:
 
 
 def courses_taken_together(node: Requisite | None) -> frozenset[str]:
-    """The courses that must be taken in the same term whatever else is chosen."""
+    """The courses that must be taken in the same term in any case."""
     if isinstance(node, CourseNeed):
         return frozenset({node.course}) if node.timing == TOGETHER else frozenset()
     if isinstance(node, AllOf):

@@ -10,7 +10,7 @@ from gremba.core.students.student import Student
 
 @dataclass(frozen=True, slots=True)
 class ReservedSeats:
-    """Seats of a pool that are kept for a group until a date.
+    """Seats of a pool reserved for a group until a date.
 
     Attributes:
         kind: "cohort", "program", "campus" or "residence".
@@ -27,11 +27,11 @@ class ReservedSeats:
 
     @property
     def left(self) -> int:
-        """Seats of these not taken yet."""
+        """Reserved seats not taken yet."""
         return max(0, self.seats - self.used)
 
     def is_in_force(self, on: date) -> bool:
-        """Whether it is still kept on that day."""
+        """Whether they are still reserved on that day."""
         return self.release_on is None or on < self.release_on
 
     def is_for(self, student: Student) -> bool:
@@ -41,7 +41,7 @@ class ReservedSeats:
 
 @dataclass(slots=True)
 class SeatFigures:
-    """A seat pool at this moment.
+    """A seat pool's current figures.
 
     Attributes:
         beyond: seats that were given beyond the limit, by consent or before it was lowered.
@@ -62,24 +62,23 @@ class SeatFigures:
         return max(0, self.limit - self.taken - self.offered)
 
     def has_open_for(self, many: int) -> bool:
-        """Whether so many could each have a seat that is open to all, with nobody waiting for it."""
+        """Whether that many students could each have an unreserved seat, with nobody waiting."""
         free = self.limit - self.taken - self.offered
         return free >= many and not self.waiting and not self.reserved_seats
 
     def reserved(self, on: date) -> int:
-        """Of the seats left, those that are kept for some group on that day."""
+        """The seats left that are reserved on that day."""
         return min(self.left, sum(p.left for p in self.reserved_seats if p.is_in_force(on)))
 
     def offering(self, many: int, reserved_seats: int | None = None) -> SeatFigures:
-        """The figures when so many more are offered to those who wait (fewer, if negative), of a
-        reserved seats or open."""
+        """The figures with that many more offered (or fewer), of reserved or open seats."""
         reserved = tuple(
             replace(p, used=p.used + many) if p.id == reserved_seats else p for p in self.reserved_seats
         )
         return replace(self, offered=max(0, self.offered + many), reserved_seats=reserved)
 
     def after(self, taken: int, reserved_seats: int | None = None) -> SeatFigures:
-        """The figures when so many more are taken (fewer, if negative), of reserved seats or open."""
+        """The figures with that many more taken (or fewer), of reserved or open seats."""
         reserved = self.reserved_seats
         if reserved_seats is not None:
             reserved = tuple(

@@ -11,11 +11,11 @@ from gremba.core.wording import listed
 
 
 class WrongDocument(ValueError):
-    """A document is not of its form; its text says where and what would be right."""
+    """A document is not of its form; the text says where, and what is valid."""
 
 
 class Form(Protocol):
-    """What a value has to be."""
+    """The form of a value."""
 
     @property
     def kind(self) -> str:
@@ -24,11 +24,11 @@ class Form(Protocol):
 
     @property
     def bounds(self) -> str:
-        """Within which bounds, or ""."""
+        """Its bounds in words, or ""."""
         ...
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Args:
             where: in the whole document, such as ``due_dates 2 percent``.
@@ -41,7 +41,7 @@ class Form(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class NumberForm:
-    """A whole number, or one with a place behind the point."""
+    """A whole number, or one with a decimal place."""
 
     least: float
     most: float
@@ -55,12 +55,12 @@ class NumberForm:
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         places = "" if self.is_whole else ", one place behind the point at most"
         return f"{self.least:g} to {self.most:g} {self.unit}".strip() + places
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -78,7 +78,7 @@ class YesNo:
     bounds: str = "`true` or `false`"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -89,18 +89,18 @@ class YesNo:
 
 @dataclass(frozen=True, slots=True)
 class Text:
-    """Words that are not empty."""
+    """A non-empty text."""
 
     most: int
     kind: str = "text"
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         return f"1 to {self.most:,} signs"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -111,18 +111,18 @@ class Text:
 
 @dataclass(frozen=True, slots=True)
 class OneOf:
-    """One of some words."""
+    """One of several words."""
 
     words: Sequence[str]
     kind: str = "word"
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its words."""
         return f"one of {listed([f'`{word}`' for word in self.words], 'or')}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -133,13 +133,13 @@ class OneOf:
 
 @dataclass(frozen=True, slots=True)
 class MomentForm:
-    """A moment with its offset from UTC."""
+    """A time with its offset from UTC."""
 
     kind: str = "moment"
     bounds: str = "with its offset, such as `2027-08-13T17:00:00-04:00`"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -160,7 +160,7 @@ class Day:
     bounds: str = "such as `2027-08-13`"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -173,7 +173,7 @@ class Day:
 
 @dataclass(frozen=True, slots=True)
 class OrNone:
-    """What may be missing."""
+    """A value that may be missing."""
 
     form: Form
 
@@ -184,11 +184,11 @@ class OrNone:
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         return self.form.bounds
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -199,7 +199,7 @@ class OrNone:
 
 @dataclass(frozen=True, slots=True)
 class ListOf:
-    """Some of one form."""
+    """A list of values of one form."""
 
     form: Form
     least: int
@@ -212,12 +212,12 @@ class ListOf:
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         each = f"; each {self.form.bounds}" if self.form.bounds else ""
         return f"{self.least} to {self.most} of them{each}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -241,11 +241,11 @@ class Row:
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         return ", ".join(form.bounds for form in self.forms)
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -258,7 +258,7 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class ByWord:
-    """A value of one form for each word.
+    """An object with values of one form by any word.
 
     Attributes:
         words: those that there are; None for any.
@@ -276,12 +276,12 @@ class ByWord:
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         which = OneOf(self.words).bounds if self.words is not None else f"1 to {self.most} words"
         return f"{which}: {self.form.bounds}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.
@@ -296,7 +296,7 @@ class ByWord:
 
 @dataclass(frozen=True, slots=True)
 class Object:
-    """A value of its own form for each name; all are needed but for those that may be missing."""
+    """An object with a form for each name; all are required except those that may be missing."""
 
     fields: Mapping[str, Form]
     may_miss: bool = False
@@ -308,7 +308,7 @@ class Object:
 
     @property
     def bounds(self) -> str:
-        """Within which bounds."""
+        """Its bounds in words."""
         return "; ".join(self._lines())
 
     def _lines(self) -> Iterator[str]:
@@ -316,7 +316,7 @@ class Object:
             yield f"`{name}`: {form.kind}, {form.bounds}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See whether a value is of the form.
+        """Validate a value.
 
         Raises:
             WrongDocument: it is not.

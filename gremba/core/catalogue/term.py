@@ -26,13 +26,13 @@ Id = TypeVar("Id")
 
 
 def earns_credits(grading: str) -> bool:
-    """Whether credits are earned on a grading basis."""
+    """Whether a grading basis earns credits."""
     return grading != AUDIT
 
 
 @dataclass(frozen=True, slots=True)
 class Fee:
-    """An amount charged beside tuition."""
+    """A fee in addition to tuition."""
 
     label: str
     cents: int
@@ -40,7 +40,7 @@ class Fee:
 
 @dataclass(frozen=True)
 class Course:
-    """A course as the college describes it.
+    """A course in the catalogue.
 
     Attributes:
         key: subject and number, such as "SOIL 240".
@@ -84,19 +84,18 @@ class Course:
 
     @cached_property
     def needs_this_term(self) -> frozenset[str]:
-        """The courses by which its requisites may be met in the same term."""
+        """The courses by which its requisites can be met in the same term."""
         return frozenset(n.course for n in course_needs(self.requisites) if n.timing != BEFORE)
 
     @property
     def earns_each_time(self) -> bool:
-        """Whether its credits are earned as often as it is passed: it may be taken for credit
-        again, or each topic is a course of its own."""
+        """Whether its credits are earned each time it is passed: it can be repeated for credit, or each
+        topic is a course of its own."""
         return self.repeats == "for credit" or self.by_topic
 
 
 def known_by_all_numbers(courses: Mapping[Id, Course]) -> dict[Id, Course]:
-    """The courses, each with every number it has ever had as its equivalents, whichever of them
-    names the others: renumbering is told at one course and counts for all."""
+    """The courses, each with every number it has ever had as an equivalent, whichever of them declares it."""
     classes: dict[str, set[str]] = {}
     for course in courses.values():
         merged = set(course.same_as).union(*(classes.get(key, ()) for key in course.same_as))
@@ -110,7 +109,7 @@ def known_by_all_numbers(courses: Mapping[Id, Course]) -> dict[Id, Course]:
 
 @dataclass(frozen=True)
 class Section:
-    """One offering of a course in a term, known by its reference number."""
+    """An offering of a course in a term, known by its reference number."""
 
     id: int
     reference_number: str
@@ -143,7 +142,7 @@ class Section:
 
     @cached_property
     def name(self) -> str:
-        """``SOIL 240`` or, for a component that is no lecture, ``SOIL 240 lab``."""
+        """``SOIL 240`` or, for a component other than a lecture, ``SOIL 240 lab``."""
         usual = self.component in (Component.LECTURE, Component.SEMINAR)
         return self.course.key if usual else f"{self.course.key} {self.component}"
 
@@ -153,7 +152,7 @@ class Section:
         return frozenset(m.campus for m in self.meetings if m.campus)
 
     def credits_for(self, chosen: float | None, grading: str | None = None) -> float:
-        """The credits it carries: those chosen, or the course's own (the least of a range).
+        """Its credits: those chosen, or the course's own (the least of a range).
 
         A lab that goes with a lecture carries none: the course's credits are on the lecture.
         Who audits a course earns none.
@@ -169,7 +168,7 @@ class Section:
         return course + sum(f.cents for f in self.fees)
 
     def stands_for_same(self, other: Section) -> bool:
-        """Whether taking both would mean the same course in the same component twice."""
+        """Whether both are the same course in the same component."""
         if self.component != other.component:
             return False
         if self.course is not other.course and self.course.same_as.isdisjoint(other.course.same_as):
@@ -186,7 +185,7 @@ class Section:
 
 @dataclass(frozen=True)
 class Policy:
-    """A term's figures that a college may set otherwise.
+    """The settings a college decides for a term.
 
     Attributes:
         class_standings: credits earned from which a student is of a class standing, least first.
@@ -242,7 +241,7 @@ class Policy:
     permission: PermissionPolicy = field(default_factory=PermissionPolicy, hash=False)
 
     def class_standing(self, credits_earned: float) -> str:
-        """The class standing of who has earned so many credits."""
+        """The class standing for that many earned credits."""
         return [name for least, name in self.class_standings if credits_earned >= least][-1]
 
     def load_name(self, credits: float) -> str:
@@ -253,7 +252,7 @@ class Policy:
 
 
 class TermMoved(Exception):
-    """Terms have changed since they were read; what is decided by what was read is decided anew."""
+    """Terms have changed since they were loaded; decisions based on them are made again."""
 
     def __init__(self, codes: Collection[str]) -> None:
         super().__init__(*codes)
@@ -261,7 +260,7 @@ class TermMoved(Exception):
 
 
 class _SectionsById(dict[int, Section]):
-    """Sections by their key in storage.
+    """Sections by id.
 
     One that is asked for and missing was made after the term was read.
 
@@ -279,7 +278,7 @@ class _SectionsById(dict[int, Section]):
 
 @dataclass(frozen=True)
 class TermCatalogue:
-    """One term with everything it offers."""
+    """A term with everything it offers."""
 
     id: int
     code: str
@@ -302,7 +301,7 @@ class TermCatalogue:
     """Which rules are to be asked about a section, kept by the decision."""
 
     def warm_up(self) -> None:
-        """Work out now what else would be worked out when it is first asked for."""
+        """Compute cached values now instead of on first use."""
         _ = (self.by_number, self.by_id, self.by_course, self.by_bundle, self.taken_together, self.same_as)
         for section in self.sections:
             _ = (section.week, section.campuses, section.name, section.fee_cents)
@@ -315,13 +314,12 @@ class TermCatalogue:
 
     @cached_property
     def by_id(self) -> dict[int, Section]:
-        """Sections by their key in storage."""
+        """Sections by id."""
         return _SectionsById(self.code, {s.id: s for s in self.sections})
 
     @cached_property
     def by_pool(self) -> dict[int, Section]:
-        """By seat pool the section whose seats they are: of those that share them the one of the lowest
-        number."""
+        """The section that owns each seat pool: of those that share it, the one with the lowest number."""
         found: dict[int, Section] = {}
         for section in sorted(self.sections, key=lambda s: s.reference_number):
             found.setdefault(section.pool, section)
@@ -329,7 +327,7 @@ class TermCatalogue:
 
     @cached_property
     def by_course(self) -> dict[str, tuple[Section, ...]]:
-        """Sections of each course, in order of reference number."""
+        """Sections by course, in order of reference number."""
         found: dict[str, list[Section]] = {}
         for section in sorted(self.sections, key=lambda s: s.reference_number):
             found.setdefault(section.course.key, []).append(section)
@@ -337,7 +335,7 @@ class TermCatalogue:
 
     @cached_property
     def by_bundle(self) -> dict[str, tuple[Section, ...]]:
-        """Sections of each bundle, in order of reference number."""
+        """Sections by bundle, in order of reference number."""
         found: dict[str, list[Section]] = {}
         for section in sorted(self.sections, key=lambda s: s.reference_number):
             if section.bundle is not None:
@@ -346,7 +344,7 @@ class TermCatalogue:
 
     @cached_property
     def waited_for(self) -> dict[TermSession, tuple[int, ...]]:
-        """Ids of the sections that have a waitlist, by session."""
+        """Ids of the sections with a waitlist, by session."""
         found: dict[TermSession, list[int]] = {}
         for section in self.sections:
             if section.waitlist_limit:
@@ -355,16 +353,16 @@ class TermCatalogue:
 
     @cached_property
     def cancelled(self) -> tuple[int, ...]:
-        """Ids of the sections that do not take place."""
+        """Ids of the cancelled sections."""
         return tuple(s.id for s in self.sections if s.cancelled)
 
     def minutes_between(self, one: str, other: str) -> int:
-        """The minutes that the way from one campus to another takes; 0 on one campus."""
+        """The travel time between two campuses in minutes; 0 within one."""
         return self.travel.get((one, other), 0)
 
     def week_with_travel(self, section: Section) -> int:
-        """The minutes of the week that a section covers, widened by the longest way between two
-        campuses before each meeting; see :attr:`Section.week`."""
+        """The minutes of the week a section covers, extended by the longest travel time before each
+        meeting; see :attr:`Section.week`."""
         known = self._widened.get(section.id)
         if known is None:
             longest = max(self.travel.values(), default=0)
@@ -378,8 +376,8 @@ class TermCatalogue:
         return {}
 
     def goes_along_with(self, section: Section) -> list[Section]:
-        """The section, and every one that may go along when it is given up: its linked sections, theirs,
-        and so on."""
+        """The section, and every section that may be dropped with it: its linked sections, theirs, and so
+        on."""
         found = [section]
         seen = {section.reference_number}
         for one in found:
@@ -389,7 +387,7 @@ class TermCatalogue:
         return found
 
     def linked_sections_of(self, section: Section) -> dict[str, tuple[Section, ...]]:
-        """The sections that go with one, by component: one of each is to be taken with it."""
+        """The linked sections of a section, by component; one of each is taken with it."""
         found: dict[str, list[Section]] = {}
         for number in sorted(section.linked_sections):
             other = self.by_number.get(number)
@@ -399,7 +397,7 @@ class TermCatalogue:
 
     @cached_property
     def courses(self) -> dict[str, Course]:
-        """Every course of the college by each of its numbers, offered this term or not."""
+        """Every course by each of its numbers, offered this term or not."""
         every = {c.key: c for c in (*self.not_offered, *(s.course for s in self.sections))}
         every = known_by_all_numbers(every)
         by_old_number = {key: course for course in every.values() for key in course.equivalents}
@@ -407,12 +405,12 @@ class TermCatalogue:
 
     @cached_property
     def same_as(self) -> dict[str, frozenset[str]]:
-        """For each number of a course, all its numbers, old and new."""
+        """All numbers of the course of each number."""
         return {key: course.same_as for key, course in self.courses.items()}
 
     @cached_property
     def taken_together(self) -> dict[str, frozenset[str]]:
-        """For each course the others that its requisites allow only in the same term."""
+        """The courses that each course's requisites only allow in the same term."""
         return {
             section.course.key: courses_taken_together(section.course.requisites)
             for section in self.sections

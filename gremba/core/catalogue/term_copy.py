@@ -23,11 +23,11 @@ YEARS = (1990, 2200)
 
 
 class TermDaysMistake(ValueError):
-    """Days that do not make a term; its text says what to change."""
+    """Dates that do not make a term; the text says what to change."""
 
 
 def check_days(first: date, last: date, breaks: Sequence[Break]) -> None:
-    """See whether days make a term.
+    """Validate the dates of a term.
 
     Raises:
         TermDaysMistake: they do not.
@@ -49,7 +49,7 @@ def check_days(first: date, last: date, breaks: Sequence[Break]) -> None:
 
 @dataclass(frozen=True)
 class Forward:
-    """How days of one term become days of another.
+    """Maps days of one term to days of another.
 
     Attributes:
         first, last: of the new term.
@@ -63,11 +63,11 @@ class Forward:
 
     @property
     def weeks(self) -> int:
-        """By how many weeks days are moved: from the week of one first day to that of the other."""
+        """The number of weeks between the two terms' first days."""
         return (_monday(self.first) - _monday(self.old.first)).days // 7
 
     def day(self, of_old: date) -> date:
-        """A day of the new term that stands for one of the old one."""
+        """The day of the new term that corresponds to one of the old."""
         if of_old <= self.old.first:
             return self.first
         if of_old >= self.old.last:
@@ -75,7 +75,7 @@ class Forward:
         return min(max(of_old + timedelta(weeks=self.weeks), self.first), self.last)
 
     def deadline(self, of_old: date) -> date:
-        """The same of a day on which something ends: where it would lie in a break, the day before that."""
+        """The same for a deadline: if it would lie in a break, the day before the break."""
         moved = self.day(of_old)
         for pause in reversed(self.breaks):
             if pause.first <= moved <= pause.last:
@@ -83,11 +83,11 @@ class Forward:
         return moved
 
     def moment(self, of_old: datetime) -> datetime:
-        """A moment, at the same hour of the same weekday; it may lie outside the term."""
+        """A moment at the same hour of the same weekday; it may lie outside the term."""
         return of_old.astimezone(self.old.zone) + timedelta(weeks=self.weeks)
 
     def any_day(self, of_old: date) -> date:
-        """A day that may lie outside the term, such as one before it begins."""
+        """A day that may lie outside the term."""
         return of_old + timedelta(weeks=self.weeks)
 
     def session(self, session: TermSession) -> TermSession:
@@ -110,7 +110,7 @@ class Forward:
     def days_of(
         self, first: date, last: date, of_old: TermSession, session: TermSession
     ) -> tuple[date, date]:
-        """The days between which a meeting is that was between two days of the old term.
+        """The first and last day of a meeting.
 
         Where it goes with its session, it goes with the new one.
 
@@ -123,7 +123,7 @@ class Forward:
         return begins, min(max(ends, begins), session.last)
 
     def tariff(self, tariff: Tariff) -> Tariff:
-        """The same rates; a late fee is due from the day that stands for the old one."""
+        """The same rates, with the late fee's date moved."""
         late = tariff.late_from
         return tariff if late is None else replace(tariff, late_from=self.any_day(late))
 
@@ -157,7 +157,7 @@ class Forward:
 
 
 def _falling(steps: Sequence[RefundStep]) -> tuple[RefundStep, ...]:
-    """Steps of which several came to one day: the first, which gives most, stays."""
+    """Of refund steps moved to one day, the first, which refunds most."""
     kept: list[RefundStep] = []
     for step in steps:
         if not kept or step.through > kept[-1].through:
@@ -170,8 +170,8 @@ def _monday(day: date) -> date:
 
 
 def free_numbers(taken: Sequence[str], many: int) -> int | None:
-    """Where reference numbers of a new term may begin, so that no number means something in two terms: the
-    first round thousand behind which so many are free. None where there is no such room.
+    """The start for a new term's reference numbers, so that no number is used in two terms: the first
+    round thousand with enough free numbers. None if there is none.
 
     Args:
         taken: five figures each.

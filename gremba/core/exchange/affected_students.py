@@ -10,7 +10,7 @@ from gremba.core.catalogue.term import Section, TermCatalogue
 
 @dataclass(frozen=True, slots=True)
 class SectionChange:
-    """A section as it was and as it is.
+    """A section before and after.
 
     Attributes:
         has_moved: it meets at other times or in another place.
@@ -24,7 +24,7 @@ class SectionChange:
 
 
 def changed_sections(before: TermCatalogue, after: TermCatalogue) -> list[SectionChange]:
-    """Sections that students notice a change of, by reference number."""
+    """Sections with changes that students notice, by reference number."""
     found = []
     for section in after.sections:
         was = before.by_number.get(section.reference_number)
@@ -38,7 +38,7 @@ def changed_sections(before: TermCatalogue, after: TermCatalogue) -> list[Sectio
 
 
 def linked_sections_left(term: TermCatalogue, taken_off: Collection[str]) -> list[Section]:
-    """Sections that go with some that do not take place, and are to take place themselves.
+    """Offered linked sections of cancelled sections.
 
     Args:
         taken_off: reference numbers.
@@ -54,7 +54,7 @@ def linked_sections_left(term: TermCatalogue, taken_off: Collection[str]) -> lis
 
 
 def new_clashes(change: SectionChange, others: Iterable[Section], before: TermCatalogue) -> list[Section]:
-    """Of a student's other sections those that it clashes with now and did not before.
+    """A student's other sections that it conflicts with now and did not before.
 
     Args:
         others: as they are now.

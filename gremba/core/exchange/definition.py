@@ -10,7 +10,7 @@ from typing import Any
 
 
 class ValueKind(StrEnum):
-    """What the cells of a column hold; the words are those of docs/exchange.md."""
+    """The kinds of values in columns, in the words of docs/exchange.md."""
 
     TEXT = "text"
     WHOLE = "whole number"
@@ -32,7 +32,7 @@ class ValueKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class NamedRow:
-    """What a column names a row of.
+    """A reference to a row of another table.
 
     Attributes:
         table: of the folder.
@@ -90,7 +90,7 @@ class ExchangeTable:
     ordered: tuple[tuple[str, str], ...] = ()
 
     def column(self, name: str) -> Column:
-        """The column of a name.
+        """The column with this name.
 
         Raises:
             KeyError: there is none.

@@ -20,7 +20,7 @@ MOST_GUESSED_FROM = 20_000
 
 
 class ValueMistake(ValueError):
-    """A cell does not hold what its column does.
+    """A cell has an invalid value.
 
     Attributes:
         guess: what may have been meant; "" where nothing is near.
@@ -34,7 +34,7 @@ class ValueMistake(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Mistake:
-    """Something to be mended.
+    """An error to fix.
 
     Attributes:
         table: of the folder, or the name of a file that is none.
@@ -62,13 +62,13 @@ class Mistake:
 
 
 def shown(value: str) -> str:
-    """A value as it is repeated to a person: short, on one line, nothing in it that cannot be seen."""
+    """A value as repeated to a person: short, on one line, without invisible characters."""
     text = plain(value[: _SHOWN + 1])
     return f"{text[:_SHOWN]}…" if len(value) > _SHOWN else text
 
 
 def nearest(value: str, among: Iterable[str]) -> str:
-    """The one that is most like a value; "" where none is near, or there are too many to look through."""
+    """The most similar value; "" if none is near or there are too many to compare."""
     names = list(among)
     if not value or len(value) > 200 or len(names) > MOST_GUESSED_FROM:
         return ""

@@ -21,7 +21,7 @@ _REMEMBERED = 20_000
 
 @dataclass
 class Mistakes:
-    """What is wrong with a folder.
+    """The errors of a folder.
 
     Attributes:
         noted: the first of them.
@@ -32,7 +32,7 @@ class Mistakes:
     many: int = 0
 
     def note(self, mistake: Mistake) -> None:
-        """One more."""
+        """Add an error."""
         self.many += 1
         if len(self.noted) < MOST_NOTED:
             self.noted.append(mistake)
@@ -65,8 +65,8 @@ def read_rows(
 
 
 def _places(table: ExchangeTable, line: int, heading: Sequence[str], mistakes: Mistakes) -> dict[str, int]:
-    """Where each column stands. What a row is known by must be there; what else a new one needs is asked for
-    where there is one."""
+    """The position of each column. Key columns must be there; columns that only new rows need are checked
+    if there are new rows."""
     known = [column.name for column in table.columns]
     places: dict[str, int] = {}
     for place, cell in enumerate(heading):
@@ -166,5 +166,5 @@ def _in_order(values: Sequence[Any], one: int, other: int) -> bool:
 
 
 def _may_be_equal(value: Any) -> bool:
-    """Days and numbers may; hours, moments and names may not."""
+    """Dates and numbers may be equal; times and names may not."""
     return not isinstance(value, str) and not hasattr(value, "hour")

@@ -34,7 +34,7 @@ _PERCENT = NumberForm(1, 100, "per cent")
 
 @dataclass(frozen=True, slots=True)
 class FolderSetting:
-    """One of them.
+    """A setting in a folder.
 
     Attributes:
         does: what comes of it, in a sentence.
@@ -169,7 +169,7 @@ _BY_NAME = {setting.name: setting for setting in FOLDER_SETTINGS}
 
 
 def check_setting(setting: str, value: Any) -> None:
-    """See whether there is such a setting, and whether a value is what it holds.
+    """Validate a setting's name and value.
 
     Raises:
         ValueMistake: it is not; says where in it, and what would be right.
@@ -187,7 +187,7 @@ def check_setting(setting: str, value: Any) -> None:
 
 
 def _check_further(setting: str, value: Any) -> None:
-    """What holds between the parts of a document."""
+    """Validates relations between the parts of a document."""
     if setting == "class_standings":
         credits = [least for least, _ in value]
         if credits[0] != 0 or any(one >= then for one, then in pairwise(credits)):

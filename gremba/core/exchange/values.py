@@ -32,7 +32,7 @@ _PLAIN_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 
 
 def read_value(column: Column, text: str, zone: ZoneInfo) -> Any:
-    """What a cell means.
+    """Parse a cell.
 
     Args:
         text: of the cell; blanks at its ends count for nothing.
@@ -54,7 +54,7 @@ def read_value(column: Column, text: str, zone: ZoneInfo) -> Any:
 
 
 def write_value(column: Column, value: Any) -> str:
-    """A cell that is read as the value; see :func:`read_value`."""
+    """Format a value as a cell; see :func:`read_value`."""
     if value is None or (value == column.if_empty and not column.required):
         return ""
     return _WRITERS[column.kind](value)
@@ -74,8 +74,8 @@ def _text(column: Column, text: str) -> str:
 
 
 def _fitted(column: Column, text: str) -> str:
-    """The same with what spreadsheets take away or people forget: noughts in front, small for capital
-    letters, a hyphen or nothing for a blank."""
+    """Restores what spreadsheets drop or people forget: leading zeros, capitals, a space in place of a
+    hyphen or nothing."""
     candidates = [text.upper(), text.lower(), re.sub(r"\s+", " ", text).upper()]
     candidates.append(re.sub(r"^([A-Za-z]+)[-_ ]*(\d)", r"\1 \2", text).upper())
     if text.isascii() and text.isdigit() and len(text) < 5:
@@ -158,7 +158,7 @@ def _read_day(text: str) -> date:
 
 
 def _day_meant(text: str) -> str:
-    """A day written otherwise, where it can only be one: 23.8.2027, 2027/8/23, 8/23/2027."""
+    """A date in another notation, if unambiguous: 23.8.2027, 2027/8/23, 8/23/2027."""
     found = re.fullmatch(r"(\d{4})[/.-](\d{1,2})[/.-](\d{1,2})", text)
     if found:
         year, month, day = map(int, found.groups())
@@ -232,7 +232,7 @@ def _list(column: Column, text: str) -> list[str]:
 
 
 def _split(text: str, sign: str) -> list[str]:
-    """The parts of a text between signs that stand in no quotes, without the empty ones."""
+    """The non-empty parts between unquoted separators."""
     parts, begins, is_quoted = [], 0, False
     for place, letter in enumerate(text):
         if letter == '"':
@@ -251,14 +251,14 @@ def _parts(text: str, sign: str) -> list[str]:
 
 
 def _bare(part: str) -> str:
-    """Without the quotes around it."""
+    """The text without its quotes."""
     if len(part) > 1 and part[0] == part[-1] == '"':
         return part[1:-1].replace('""', '"')
     return part
 
 
 def _quoted(part: str) -> str:
-    """As it is read back as one part, whatever signs are in it."""
+    """The text in quotes if it needs them, to be read back as one part."""
     is_plain = part and part == part.strip() and not set(part) & set(';,:"')
     return part if is_plain else '"' + part.replace('"', '""') + '"'
 
@@ -368,7 +368,7 @@ def _amount(cents: int) -> str:
 
 
 def _moment_text(moment: datetime) -> str:
-    """To the minute, as people write it, where nothing is lost by it."""
+    """A time to the minute, if nothing is lost."""
     is_even = moment.second == 0 and moment.microsecond == 0
     return moment.isoformat(timespec="minutes" if is_even else "auto")
 

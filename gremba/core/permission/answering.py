@@ -18,7 +18,7 @@ MOST_WORDS = 2_000
 
 @dataclass(frozen=True, slots=True)
 class RoomFigures:
-    """A pool's seats beside the rooms that its sections meet in.
+    """A pool's seats and the capacity of its rooms.
 
     Attributes:
         capacity: of the smallest room; None where there is none, as online.
@@ -33,13 +33,13 @@ class RoomFigures:
 
     @property
     def left(self) -> int | None:
-        """How many more the room holds; None where there is no room, never below 0."""
+        """The number of places left in the room; None without a room, never below 0."""
         if self.capacity is None:
             return None
         return max(0, self.capacity - self.taken - self.offered - self.promised)
 
     def holds(self, many: int = 1) -> bool:
-        """Whether so many more may be let in without going beyond the room."""
+        """Whether the room has places for that many more."""
         return self.left is None or self.left >= many
 
     @property
@@ -55,18 +55,18 @@ class RoomFigures:
 
 
 def goes_to_registrar(room: RoomFigures, route: Collection[str]) -> bool:
-    """Whether one more than the limit is for the registrar to decide: the room holds no more, and the
-    registrar has not been on the way."""
+    """Whether the registrar has to decide about one more than the limit: the room is full, and the
+    registrar was not on the route."""
     return not room.holds() and Decider.REGISTRAR.value not in route
 
 
 def latest_until(policy: PermissionPolicy, now: datetime) -> datetime:
-    """Until when a yes given now is good at the most, and unless it says otherwise."""
+    """The latest, and default, expiry of an approval given now."""
     return now + timedelta(days=policy.good_days)
 
 
 def working_days_between(since: date, until: date, calendars: Iterable[Calendar]) -> int:
-    """Days from one date to another on which offices work: Mondays to Fridays outside of breaks.
+    """The number of working days between two dates: Mondays to Fridays outside breaks.
 
     Args:
         since: this day does not count.
@@ -81,7 +81,7 @@ def working_days_between(since: date, until: date, calendars: Iterable[Calendar]
 
 
 def why_over(section: Section, held: Iterable[Section], waives: Collection[Waiver], today: date) -> str:
-    """Why a request for a section has come to an end by itself; "" if it has not.
+    """Why a request has expired; "" if it has not.
 
     Args:
         held: what its student is registered for.

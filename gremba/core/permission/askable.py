@@ -30,14 +30,14 @@ HOPELESS = frozenset(
 
 
 def has_open_waitlist(section: Section, situation: Situation, now: datetime) -> bool:
-    """Whether one can wait for a seat in it."""
+    """Whether its waitlist can be joined."""
     catalogue = situation.catalogue
     closes = closes_at(section.session, catalogue.calendar, catalogue.policy)
     return section.waitlist_limit > 0 and now < closes and not section.cancelled
 
 
 def can_be_asked(finding: Finding, section: Section, situation: Situation, now: datetime) -> bool:
-    """Whether somebody could lift what a rule says of a section."""
+    """Whether somebody could override what a rule says about a section."""
     what = WAIVER_OF.get(finding.code)
     policy = situation.catalogue.policy.permission
     if finding.severity is not Severity.STOP or what is None or not policy.may_be_asked(what):
@@ -46,14 +46,14 @@ def can_be_asked(finding: Finding, section: Section, situation: Situation, now: 
 
 
 def may_ask_for_seat(section: Section, situation: Situation, now: datetime) -> bool:
-    """Whether a seat beyond the limit can be asked for: not where one can wait for it, unless the college
-    has decided so."""
+    """Whether a seat beyond the limit can be requested: not if the waitlist is open, unless the college
+    allows it."""
     policy = situation.catalogue.policy.permission
     return policy.seats_beside_waitlist or not has_open_waitlist(section, situation, now)
 
 
 def who_decides(decider: Decider, section: Section, situation: Situation) -> str:
-    """Who it is for a section and a student, as a sentence names them."""
+    """Who decides for a section and a student, as named in a sentence."""
     if decider is Decider.INSTRUCTOR:
         return listed(section.instructors, "or") or "the instructor"
     if decider is Decider.ADVISOR:
@@ -64,7 +64,7 @@ def who_decides(decider: Decider, section: Section, situation: Situation) -> str
 def with_asking(
     findings: Sequence[Finding], section: Section, situation: Situation, now: datetime
 ) -> tuple[Finding, ...]:
-    """The findings of a change that is stopped; the first that somebody could lift leads to asking them."""
+    """The findings of a blocked change; the first that somebody could override leads to a request."""
     if any(f.code in HOPELESS for f in findings):
         return tuple(findings)
     for index, finding in enumerate(findings):

@@ -22,7 +22,7 @@ from gremba.core.states import Waiver
 
 @dataclass(frozen=True, slots=True)
 class Asking:
-    """What asking about a change would come to.
+    """What a request about a change would cover.
 
     Attributes:
         waives: what somebody would have to lift, in the order of :class:`Waiver`.
@@ -44,7 +44,7 @@ class Asking:
 
 
 def with_grant(situation: Situation, section: Section, waives: Collection[Waiver]) -> Situation:
-    """The same student, if somebody had said yes to lifting these for a section."""
+    """The student's situation if these rules were overridden for a section."""
     yes = PermissionCode(
         id=0,
         code="",
@@ -58,7 +58,7 @@ def with_grant(situation: Situation, section: Section, waives: Collection[Waiver
 
 
 def work_out_asking(situation: Situation, request: Request, index: int, now: datetime) -> Asking:
-    """What asking about one change of a request would come to: an add, a swap, or a wait.
+    """Work out what a request about one change would cover: an add, a swap, or a wait.
 
     Only what stops it is asked for. What a yes would not lift is said beforehand, so that nobody says yes
     to what cannot work anyway.
@@ -102,7 +102,7 @@ def work_out_asking(situation: Situation, request: Request, index: int, now: dat
 
 
 def still_stopping(decision: Decision, leaving_out: Collection[str] = ()) -> tuple[str, ...]:
-    """What stops any change of a decision, in sentences that name the section.
+    """What blocks any change of a decision, in sentences that name the section.
 
     Args:
         leaving_out: codes of rules whose word does not count.

@@ -27,7 +27,7 @@ _PNG = b"\x89PNG\r\n\x1a\n"
 
 
 def type_of(content: bytes) -> FileType | None:
-    """What a file is by its content; None if it is nothing that may be attached, or not whole."""
+    """A file's type by its content; None if it may not be attached or is incomplete."""
     if content.startswith(b"%PDF-") and b"%%EOF" in content[-1024:]:
         return FileType.PDF
     if content.startswith(_PNG) and _is_whole_png(content):
@@ -54,8 +54,7 @@ def _is_whole_png(content: bytes) -> bool:
 
 
 def plain_name(name: str) -> str:
-    """A file's name without the folders before it and whatever cannot be seen, new lines and tabs among
-    them, cut to a bearable length with its ending kept."""
+    """A file's name without folders and invisible characters, shortened but with its extension."""
     last = name.replace("\\", "/").rpartition("/")[2].strip().lstrip(".")
     last = "".join(c for c in last if not has_odd_signs(c) and c not in '\n\t"<>:|?*')
     stem, dot, ending = last.rpartition(".")
@@ -65,7 +64,7 @@ def plain_name(name: str) -> str:
 
 
 def why_not_attached(name: str, content: bytes) -> str:
-    """Why a file cannot be attached, with what to do; "" if it can."""
+    """Why a file cannot be attached, and what to do; "" if it can."""
     if not content:
         return "The file is empty. Choose another one."
     if len(content) > MOST_OCTETS:

@@ -18,7 +18,7 @@ learns nothing."""
 def permission_code_fault(
     permission_code: PermissionCode, section: Section, situation: Situation, now: datetime
 ) -> str | None:
-    """Why a permission code is not good for a section and student now; None if it is."""
+    """Why a permission code is not valid for a section and student now; None if it is."""
     if permission_code.section != section.id:
         return NO_SUCH
     if permission_code.student is not None and permission_code.student != situation.student.id:
@@ -33,8 +33,7 @@ def permission_code_fault(
 def with_what_is_granted(
     named: PermissionCode | None, section: Section, situation: Situation, now: datetime
 ) -> PermissionCode | None:
-    """A permission code that is good, with all that people have said yes to for its section and that is good
-    now, as one; None if there is nothing."""
+    """A valid permission code combined with all valid approvals for its section; None if there is neither."""
     good = [] if named is None else [named]
     good += [
         g for g in situation.grants[section.id] if permission_code_fault(g, section, situation, now) is None

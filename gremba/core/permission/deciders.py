@@ -15,27 +15,27 @@ _MOST_NAMED = 3
 
 
 class Routed(Protocol):
-    """A request on its way."""
+    """A request and its route."""
 
     @property
     def route(self) -> tuple[str, ...]:
-        """Who has to say yes, in order."""
+        """Who has to approve, in order."""
         ...
 
     @property
     def step(self) -> int:
-        """Whose turn it is, counted from 0."""
+        """The current step, counted from 0."""
         ...
 
     @property
     def advisor_id(self) -> int | None:
-        """Of the student; None where none is named."""
+        """The student's advisor; None if there is none."""
         ...
 
 
 @dataclass(frozen=True, slots=True)
 class Having:
-    """Somebody who has a request.
+    """A person with a request to decide.
 
     Attributes:
         stands_for: whose place they take; None for their own.
@@ -47,7 +47,7 @@ class Having:
 
 @dataclass(frozen=True, slots=True)
 class StandIn:
-    """A delegate in the place of a person, from one day through another."""
+    """A delegate of a person, from one day through another."""
 
     person: int
     delegate: int
@@ -57,7 +57,7 @@ class StandIn:
 
 @dataclass(frozen=True, slots=True)
 class Deciders:
-    """Everybody who can decide about some sections, and who stands in for whom today.
+    """Everybody who can decide about some sections, and today's delegates.
 
     Attributes:
         instructors: by the id of a section.
@@ -73,8 +73,8 @@ class Deciders:
     today: date
 
     def themselves(self, decider: Decider, section: Section, advisor_id: int | None) -> Sequence[int]:
-        """Who a step of a route means. Where there is nobody, the next who could know decides: the
-        department for an instructor to be named, and the registrar in the end."""
+        """The people of a step. If there are none, the next who could know: the department for a missing
+        instructor, and finally the registrar."""
         if decider is Decider.INSTRUCTOR and self.instructors.get(section.id):
             return self.instructors[section.id]
         if decider in (Decider.INSTRUCTOR, Decider.DEPARTMENT) and self.heads.get(section.course.subject):
@@ -89,14 +89,13 @@ class Deciders:
         return [*map(Having, own), *(Having(d.delegate, d.person) for d in self._standing_in_for(own))]
 
     def had(self, request: Routed, section: Section, person: int) -> bool:
-        """Whether a step of it is or was somebody's, or of whom they stand in for, so that they may see
-        what became of it."""
+        """Whether a step is or was a person's, also as a delegate, so that they may see the outcome."""
         people = {person, *self.stood_in_for(person)}
         passed = map(Decider, request.route[: request.step + 1])
         return any(people & set(self.themselves(one, section, request.advisor_id)) for one in passed)
 
     def left_of_route(self, request: Routed, section: Section, by: int) -> list[Decider]:
-        """Who has still to say yes after somebody has. They are not asked again in another office."""
+        """Who still has to approve after somebody has. Nobody is asked again in another role."""
         left = [Decider(d) for d in request.route[request.step + 1 :]]
         while left and by in self.themselves(left[0], section, request.advisor_id):
             left = left[1:]
@@ -114,7 +113,7 @@ class Deciders:
         return " or ".join(dict.fromkeys(named)) or _OFFICE
 
     def stood_in_for(self, person: int) -> list[int]:
-        """For whom somebody decides today beside themselves."""
+        """The people a person is a delegate of today."""
         return [d.person for d in self._today if d.delegate == person]
 
     def _standing_in_for(self, people: Collection[int]) -> list[StandIn]:

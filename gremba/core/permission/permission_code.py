@@ -8,7 +8,7 @@ from datetime import datetime
 
 @dataclass(frozen=True, slots=True)
 class PermissionCode:
-    """What somebody lets one student, or whoever has its code, do in one section, once.
+    """A permission for one student, or for whoever has its code, in one section, once.
 
     Attributes:
         section: id of the section it is for.

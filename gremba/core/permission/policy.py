@@ -11,7 +11,7 @@ from gremba.core.states import Waiver
 
 
 class Decider(StrEnum):
-    """Who can be asked, in the order in which they are where several are to say yes."""
+    """Who can be asked, in the order of approvals."""
 
     INSTRUCTOR = "instructor"
     DEPARTMENT = "department"
@@ -34,7 +34,7 @@ def _usual() -> dict[Waiver, tuple[Decider, ...]]:
 
 @dataclass(frozen=True, slots=True)
 class PermissionPolicy:
-    """What a college has decided about requests.
+    """A college's policy for requests.
 
     Attributes:
         deciders: who has to say yes to lifting what, in order; what is not named can be lifted by nobody.
@@ -51,17 +51,17 @@ class PermissionPolicy:
     most_open: int = 10
 
     def may_be_asked(self, what: Waiver) -> bool:
-        """Whether somebody can lift it."""
+        """Whether somebody can override it."""
         return bool(self.deciders.get(what))
 
     def route(self, waives: Collection[Waiver]) -> tuple[Decider, ...]:
-        """Who has to say yes to lifting all of these, each once, in order."""
+        """Who has to approve overriding all of these, each once, in order."""
         needed = {decider for what in waives for decider in self.deciders.get(what, ())}
         return tuple(decider for decider in Decider if decider in needed)
 
 
 def permission_policy_from_data(data: Mapping[str, Any]) -> PermissionPolicy:
-    """A policy as a term keeps it; what it says nothing of is as usual.
+    """A policy from its stored form; missing parts have their defaults.
 
     Raises:
         ValueError, TypeError: it is none.
@@ -75,7 +75,7 @@ def permission_policy_from_data(data: Mapping[str, Any]) -> PermissionPolicy:
 
 
 def permission_policy_data(policy: PermissionPolicy) -> dict[str, Any]:
-    """A policy as a term keeps it; see :func:`permission_policy_from_data`."""
+    """A policy in its stored form; see :func:`permission_policy_from_data`."""
     return {
         "deciders": {what.value: [one.value for one in order] for what, order in policy.deciders.items()},
         "good_days": policy.good_days,

@@ -30,7 +30,7 @@ class Mode(StrEnum):
 
 @dataclass(slots=True)
 class Change:
-    """One wish.
+    """A change the student wants.
 
     Attributes:
         number: the section's reference number; for a swap or a wait, that of the section wanted.
@@ -62,7 +62,7 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """Changes in order of priority, and whether each stands for itself."""
+    """Changes in order of priority, and whether each is independent."""
 
     changes: tuple[Change, ...]
     mode: Mode = Mode.EACH

@@ -26,7 +26,7 @@ _log = logging.getLogger(__name__)
 
 
 def decide(situation: Situation, request: Request, now: datetime, effort: Effort | None = None) -> Decision:
-    """Judge a request against the end state it would lead to.
+    """Judge a request by the end state it would lead to.
 
     A set of groups is valid if, judged in the end state it leads to, nothing in it is stopped. Of
     all valid sets the first in the order of the list goes through
@@ -67,7 +67,7 @@ def decide(situation: Situation, request: Request, now: datetime, effort: Effort
 def _refusals(
     board: Board, request: Request, groups: Sequence[Group], selection: Selection
 ) -> dict[int, list[Finding]]:
-    """By change, why the groups are refused that were not selected."""
+    """Why the groups that were not selected are refused, by change."""
     chosen = _changes_of(groups, selection)
     findings: dict[int, list[Finding]] = {}
     for index, group in enumerate(groups):
@@ -79,12 +79,12 @@ def _refusals(
 
 
 def _is_sound(findings: Mapping[int, Sequence[Finding]], chosen: Sequence[int]) -> bool:
-    """Whether what goes through has no stop, and everything else has one."""
+    """Whether everything selected is free of blocks, and everything else is blocked."""
     return all((first_stop(found) is None) == (index in chosen) for index, found in findings.items())
 
 
 def _select_anew(board: Board, groups: Sequence[Group]) -> Selection:
-    """Select as if every change could alter what is said of every other."""
+    """Select as if every change could alter what is said about every other."""
     selection = board.select(groups, (), None, everything_matters(len(groups)))
     while True:
         findings = board.judge(_changes_of(groups, selection))

@@ -10,7 +10,7 @@ from gremba.core.registration.changes import Kind
 
 
 class Severity(StrEnum):
-    """Stop: it does not go through. Warning: it does, but mind. Note: good to know."""
+    """Stop: blocked. Warning: allowed, with a caution. Note: information."""
 
     STOP = "stop"
     WARNING = "warning"
@@ -19,7 +19,7 @@ class Severity(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class ProposedChange:
-    """A change that the screen can put into the cart.
+    """A change that the page can add to the cart.
 
     Attributes:
         in_exchange: for a swap, the section held that is given up.
@@ -32,29 +32,29 @@ class ProposedChange:
 
 @dataclass(frozen=True, slots=True)
 class PutInCart:
-    """An action that the screen can offer: put other changes into the cart, all at once."""
+    """Action: add changes to the cart, all or none."""
 
     changes: tuple[ProposedChange, ...]
 
 
 def put(kind: Kind, *numbers: str) -> PutInCart:
-    """Put changes of one kind into the cart."""
+    """Add changes of one kind to the cart."""
     return PutInCart(tuple(ProposedChange(kind, number) for number in numbers))
 
 
 def swap(number: str, in_exchange: str) -> PutInCart:
-    """Put a swap into the cart; an add of the section wanted that is there turns into it."""
+    """Add a swap to the cart; an add of the wanted section turns into it."""
     return PutInCart((ProposedChange(Kind.SWAP, number, in_exchange),))
 
 
 def wait(number: str, in_exchange: str = "") -> PutInCart:
-    """Put a wait into the cart; an add or swap of the section that is there turns into it."""
+    """Add a wait to the cart; an add or swap of the section turns into it."""
     return PutInCart((ProposedChange(Kind.WAIT, number, in_exchange),))
 
 
 @dataclass(frozen=True, slots=True)
 class TakeInstead:
-    """An action: put another section in this change's place, and its linked sections beside it.
+    """Action: replace this change's section by another one and its linked sections.
 
     Attributes:
         numbers: the section first, then the linked sections it needs.
@@ -65,25 +65,25 @@ class TakeInstead:
 
 @dataclass(frozen=True, slots=True)
 class TakeOut:
-    """An action: take other changes out of the cart, by the numbers of their sections."""
+    """Action: remove other changes from the cart, by the numbers of their sections."""
 
     numbers: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class MoveUp:
-    """An action: put this change, with those it stands or falls with, at the top of the cart."""
+    """Action: move this change, with linked ones, to the top of the cart."""
 
 
 @dataclass(frozen=True, slots=True)
 class SeeChange:
-    """An action: look at another change of the cart, whose own stop is to be seen to first."""
+    """Action: look at another change of the cart, whose block has to be solved first."""
 
     number: str
 
 
 class Target(StrEnum):
-    """Where the screen can lead."""
+    """Where the page can lead."""
 
     CLEARANCE = "clearance"
     PAYMENT = "payment"
@@ -94,7 +94,7 @@ class Target(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class GoTo:
-    """An action: go to where the matter is settled."""
+    """Action: go to where the matter is settled."""
 
     target: Target
 
@@ -104,7 +104,7 @@ Action = PutInCart | TakeInstead | TakeOut | MoveUp | SeeChange | GoTo
 
 @dataclass(frozen=True, slots=True)
 class Remedy:
-    """A way on: a sentence, and an action where the screen can do it."""
+    """A sentence, and an action if the page can do it."""
 
     text: str
     action: Action | None = None
@@ -112,7 +112,7 @@ class Remedy:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One rule's word on one change.
+    """What one rule says about one change.
 
     Attributes:
         code: the rule's stable code.

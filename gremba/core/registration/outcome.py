@@ -16,7 +16,7 @@ from gremba.core.waitlists.entry import WaitlistEntry
 
 
 class Result(StrEnum):
-    """What became of a change."""
+    """The result of a change."""
 
     ACCEPTED = "accepted"
     WAITING = "waiting"
@@ -72,7 +72,7 @@ class Adjusted:
 
 @dataclass(slots=True)
 class NewWaitlistEntry:
-    """A place on a waitlist that an accepted change takes.
+    """A waitlist entry that an accepted change makes.
 
     Attributes:
         in_exchange: the registered section to be given up for the seat, when it comes.
@@ -89,7 +89,7 @@ class NewWaitlistEntry:
 
 @dataclass(slots=True)
 class Outcome:
-    """A change, what became of it, and every finding that took part.
+    """A change, its result, and every relevant finding.
 
     Attributes:
         section: the section that the change names; None if it is unknown.
@@ -121,14 +121,14 @@ class Outcome:
 
     @property
     def refund_cents(self) -> int:
-        """What comes back of what is given up, or taken in part only."""
+        """The refund for what is dropped or reduced."""
         back = sum(g.refund_cents for g in self.drops)
         return back + (self.adjusted.refund_cents if self.adjusted else 0)
 
 
 @dataclass(slots=True)
 class Figures:
-    """Where the student stands, before or after."""
+    """The student's credits, load, and charges, before or after."""
 
     credits: float
     load: str
@@ -138,7 +138,7 @@ class Figures:
 
 @dataclass(slots=True)
 class Decision:
-    """The outcome of every change, in the order of the request, and the figures."""
+    """The outcome of every change in the order of the request, and the figures."""
 
     outcomes: tuple[Outcome, ...]
     before: Figures
@@ -153,8 +153,7 @@ class Decision:
     """Places that stay without giving anything up, since what they would give up has gone."""
 
     def move_seats(self, seats: dict[int, SeatFigures], only: Collection[int] | None = None) -> None:
-        """Make figures what they are once this is written: first what is given up, then what is
-        taken or waited for.
+        """Update figures as writing this will: first what is given up, then what is taken or waited for.
 
         Args:
             only: the pools that matter; None for all.

@@ -20,7 +20,7 @@ NAMES = "ABCDE"
 
 
 class PlanFallback(StrEnum):
-    """What is done where no plan goes through whole."""
+    """What happens if no plan can be registered completely."""
 
     NOTHING = "nothing"
     BEST_PART = "best part"
@@ -29,7 +29,7 @@ class PlanFallback(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Plans:
-    """Whole timetables in order.
+    """Timetables in order.
 
     Attributes:
         requests: one a plan, its changes the scarcest first.
@@ -41,7 +41,7 @@ class Plans:
 
 @dataclass(frozen=True, slots=True)
 class PlanVerdict:
-    """What became of one plan.
+    """The result of one plan.
 
     Attributes:
         is_whole: all of it goes through.
@@ -57,7 +57,7 @@ class PlanVerdict:
 
 @dataclass(frozen=True, slots=True)
 class PlansDecided:
-    """The plan taken, and why not those before it.
+    """The plan used, and why not those before it.
 
     Attributes:
         verdicts: of each plan up to the one taken; of all where none is.
@@ -74,8 +74,8 @@ class PlansDecided:
 def decide_plans(
     situation: Situation, plans: Plans, now: datetime, effort: Effort | None = None
 ) -> PlansDecided:
-    """Decide plans in order: the first of which all goes through is taken; if none is, nothing or the best
-    part of the first, as is chosen. The same function shows it beforehand and decides on sending.
+    """Decide plans in order: the first that succeeds completely is used; if none does, nothing or the best
+    part of the first, as chosen. Previews and submissions use the same function.
 
     Raises:
         ValueError: there is no plan, or there are more than :data:`MOST_PLANS`.
@@ -101,7 +101,7 @@ def decide_plans(
 def judge_plans(
     situation: Situation, plans: Plans, now: datetime, effort: Effort | None = None
 ) -> tuple[PlanVerdict, ...]:
-    """What would become of every plan by itself, those behind the one taken as well."""
+    """The result of every plan alone, including those behind the one used."""
     effort = effort or Effort()
     return tuple(
         _verdict(NAMES[place], decide(situation, replace(request, mode=Mode.ALL), now, effort))

@@ -27,7 +27,7 @@ class WeekEntryState(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class WeekEntry:
-    """A section of the week, or one that the cart is about.
+    """A section that is registered or in the cart.
 
     Attributes:
         planned: what the cart would do with it, for one that is registered.
@@ -50,13 +50,13 @@ class WeekEntry:
 
 
 def stopped_for_now(outcome: Outcome) -> bool:
-    """Whether a change is stopped only by what stops everything alike, and is going to be cleared."""
+    """Whether a change is only blocked by what blocks everything and is going to be cleared."""
     stops = [f.code for f in outcome.findings if f.severity is Severity.STOP]
     return bool(stops) and all(code in ABOUT_STUDENT for code in stops)
 
 
 def week_plan(situation: Situation, decision: Decision) -> list[WeekEntry]:
-    """Every section registered, then those that the cart would add."""
+    """All registered sections, then those the cart would add."""
     gone = {g.held.section.id for o in decision.outcomes for g in o.drops}
     planned: dict[str, Kind] = {}
     for outcome in decision.outcomes:

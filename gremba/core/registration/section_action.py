@@ -12,7 +12,7 @@ from gremba.core.registration.situation import Situation
 
 
 class SectionState(StrEnum):
-    """How a section stands to a student."""
+    """A section's state for a student."""
 
     REGISTERED = "registered"
     IN_CART = "in cart"
@@ -64,8 +64,8 @@ def section_action(situation: Situation, changes: Sequence[Change], section: Sec
 
 
 def section_actions(situation: Situation, changes: Sequence[Change]) -> list[SectionAction]:
-    """What can be done with sections, for those where it is more than to add them or wait: the ones
-    that the week, the cart and the places name, and others of their courses."""
+    """What can be done with the sections for which it is more than adding or waiting: those of the
+    schedule, the cart, and the waitlists, and others of their courses."""
     catalogue = situation.catalogue
     named: Iterable[str] = [
         n for c in changes for n in (c.number, c.original, *(ns[0] for ns in c.alternatives))
@@ -82,7 +82,7 @@ def section_actions(situation: Situation, changes: Sequence[Change]) -> list[Sec
 
 
 def as_change(action: SectionAction, changes: Sequence[Change]) -> Change:
-    """The change that doing it would put into the cart.
+    """The change it would add to the cart.
 
     Args:
         changes: those of the cart.

@@ -35,7 +35,7 @@ class Registration:
 
 
 def earned_of(record: Record, catalogue: TermCatalogue) -> float:
-    """Credits that a record has earned; see :attr:`Situation.credits_earned`."""
+    """Credits earned on a record; see :attr:`Situation.credits_earned`."""
     courses = catalogue.courses
     earned: dict[object, float] = {}
     for index, attempt in enumerate(record.attempts):
@@ -81,12 +81,12 @@ class Situation:
 
     @property
     def credits(self) -> float:
-        """Credits registered; places on waitlists do not count."""
+        """Registered credits; waitlisted sections do not count."""
         return sum(h.credits for h in self.held)
 
     @property
     def charge_events(self) -> tuple[ChargeEvent, ...]:
-        """The history of the registrations, as far as it matters for what they cost."""
+        """The history of the registrations, as far as charges depend on it."""
         if self.past:
             return self.past
         registered = ChargeKind.REGISTERED
@@ -95,7 +95,7 @@ class Situation:
         )
 
     def entries_touched_by(self, change: Change) -> list[WaitlistEntry]:
-        """The places that would give up what a change gives up."""
+        """The waitlist entries that would give up what a change drops."""
         number = {Kind.DROP: change.number, Kind.SWAP: change.in_exchange}.get(change.kind)
         return [
             p for p in self.waitlist_entries if p.in_exchange and p.in_exchange.reference_number == number
@@ -103,20 +103,20 @@ class Situation:
 
     @property
     def class_standing(self) -> str:
-        """The class standing, by credits earned."""
+        """The class standing by credits earned."""
         return self.catalogue.policy.class_standing(self.credits_earned)
 
     @property
     def credits_earned(self) -> float:
-        """Credits earned before this term. A course counts once under whatever number, with the
-        larger credits, unless it earns them each time it is taken."""
+        """Credits earned before this term. A course counts once under any number, with the larger credits,
+        unless it earns them each time."""
         if self._earned is None:
             self._earned = earned_of(self.record, self.catalogue)
         return self._earned
 
     @property
     def credit_limit(self) -> float:
-        """The student's own limit, else the one of their standing."""
+        """The student's own limit, or their standing's."""
         if self.student.credit_limit is not None:
             return self.student.credit_limit
         limits = self.catalogue.policy.credit_limits

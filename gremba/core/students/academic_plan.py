@@ -21,7 +21,7 @@ MOST_OF_NOTE = 300
 
 @dataclass(frozen=True, slots=True)
 class PlanLine:
-    """One line of a plan.
+    """A line of a plan.
 
     Attributes:
         term: code of the term.
@@ -38,7 +38,7 @@ class PlanLine:
 
 @dataclass(frozen=True, slots=True)
 class LineMistake:
-    """What is wrong with a line, and what to do.
+    """An error in a line, and how to fix it.
 
     Attributes:
         line: its number, from 1.
@@ -61,7 +61,7 @@ class LineState(StrEnum):
 def check_lines(
     lines: Sequence[PlanLine], courses: Mapping[str, Course], terms: Mapping[str, TermCatalogue]
 ) -> list[LineMistake]:
-    """Every mistake of a plan, by line.
+    """All errors of a plan, by line.
 
     Args:
         courses: of the college, by each of their numbers.
@@ -111,7 +111,7 @@ def _mistakes(
 
 
 def state_of(line: PlanLine, situation: Situation, changes: Sequence[Change]) -> LineState:
-    """What has become of a line in the term that a situation is about.
+    """What has become of a line in a situation's term.
 
     Args:
         changes: of the student's cart.

@@ -13,7 +13,7 @@ from gremba.core.wording import counted, duration, listed, moment
 
 @dataclass(frozen=True, slots=True)
 class ItemNotes:
-    """What is said about an item.
+    """The texts about a checklist item.
 
     Attributes:
         owner: whose it is to clear.
@@ -27,7 +27,7 @@ class ItemNotes:
 
 
 def item_notes(kind: ClearanceKind, situation: Situation, to_student: bool = True) -> ItemNotes:
-    """What is said about an item to this student; or to the advisor who looks at it with them."""
+    """The texts about an item, for the student or for their advisor."""
     advisor = situation.student.advisor or "your advisor"
     texts = situation.catalogue.policy.clearance
     theirs = "you" if to_student else "the student"
@@ -58,7 +58,7 @@ def item_notes(kind: ClearanceKind, situation: Situation, to_student: bool = Tru
 def sentence(
     situation: Situation, window: WindowStatus, now: datetime, to_student: bool = True
 ) -> tuple[str, bool]:
-    """The sentence at the top, and whether nothing but the window stands in the way.
+    """The status sentence, and whether only the window is still to come.
 
     Args:
         to_student: it is said to the student; else to somebody who looks at it for them.

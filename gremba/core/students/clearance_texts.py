@@ -22,7 +22,7 @@ class SurveyQuestion:
 
 @dataclass(frozen=True, slots=True)
 class ClearanceTexts:
-    """A college's own words.
+    """A college's own texts.
 
     Attributes:
         agreement: the registration agreement, paragraph by paragraph.
@@ -40,7 +40,7 @@ class ClearanceTexts:
 
 
 def texts_from_data(data: Mapping[str, Any]) -> ClearanceTexts:
-    """The texts as they are kept with a term.
+    """The texts from their stored form.
 
     Raises:
         TypeError: there is something in it that is no text of clearance.

@@ -13,7 +13,7 @@ AUDITED = "AU"
 
 @dataclass(frozen=True)
 class GradeScale:
-    """One college's grades.
+    """A college's grades.
 
     Attributes:
         letters: best first.
@@ -47,15 +47,15 @@ class GradeScale:
         return ranks
 
     def rank(self, grade: str) -> int | None:
-        """Place on the scale, 0 the best; None for a value that is no attempt passed."""
+        """The position on the scale, 0 for the best; None for a value that is not a passing grade."""
         return self._ranks.get(grade)
 
     def earns_credit(self, grade: str | None) -> bool:
-        """Whether the grade earns the course's credits; a course in progress has none yet."""
+        """Whether the grade earns credit."""
         return grade is not None and grade in self._ranks and grade not in self.failing
 
     def at_least(self, grade: str, least: str | None) -> bool:
-        """Whether a grade meets a least grade; without one, any grade that earns credit does.
+        """Whether a grade meets a minimum; without one, any grade that earns credit does.
 
         Raises:
             ValueError: ``least`` is not on the scale.
@@ -70,5 +70,5 @@ class GradeScale:
 
 
 def with_article(grade: str) -> str:
-    """The grade with its article, as one says it: "a D+", "an A-", "an F"."""
+    """The grade with its article: "a D+", "an A-", "an F"."""
     return f"an {grade}" if grade[:1] in "AF" else f"a {grade}"

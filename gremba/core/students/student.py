@@ -9,7 +9,7 @@ from gremba.core.states import ClearedBy
 
 @dataclass(slots=True)
 class Student:
-    """Who the student is.
+    """A student.
 
     Attributes:
         credit_limit: a limit of their own that an advisor has set; None for the standing's.
@@ -33,7 +33,7 @@ class Student:
 
 @dataclass(frozen=True, slots=True)
 class Hold:
-    """Placed by an office; stops some kinds of change until it is lifted.
+    """A hold placed by an office; blocks some kinds of change until it is lifted.
 
     Attributes:
         stops: any of "add", "wait", "swap", "drop".

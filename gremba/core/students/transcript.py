@@ -11,7 +11,7 @@ from gremba.core.students.grades import GradeScale
 
 
 class Attempt(NamedTuple):
-    """One course in one term.
+    """A course in a term.
 
     Attributes:
         course: the course as it was called then, such as "SOIL 110".
@@ -45,7 +45,7 @@ class Record:
 
     @cached_property
     def by_course(self) -> dict[str, tuple[Attempt, ...]]:
-        """The attempts of each course, in the order in which they stand."""
+        """The attempts of each course, in order."""
         found: dict[str, list[Attempt]] = {}
         for attempt in self.attempts:
             found.setdefault(attempt.course, []).append(attempt)

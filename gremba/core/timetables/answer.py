@@ -73,7 +73,7 @@ class Timetable:
 
     @property
     def sections(self) -> tuple[Section, ...]:
-        """Its sections, but for what stays as it is."""
+        """Its sections, without registered ones that stay."""
         return tuple(dict.fromkeys(s for p in self.parts for s in p.sections))
 
     @property
@@ -84,7 +84,7 @@ class Timetable:
 
 @dataclass(frozen=True, slots=True)
 class StoppedSection:
-    """A section that the rules stop whatever the timetable."""
+    """A section that the rules block in any timetable."""
 
     section: Section
     finding: Finding
@@ -92,7 +92,7 @@ class StoppedSection:
 
 @dataclass(frozen=True, slots=True)
 class AnsweredWant:
-    """What became of a want.
+    """The result for one wanted course.
 
     Attributes:
         sought: it, as it was looked for.
@@ -114,7 +114,7 @@ class AnsweredWant:
 
 @dataclass(frozen=True, slots=True)
 class Nearest:
-    """What comes nearest where nothing works: all but some wants.
+    """The closest timetable if none is possible: all but some wants.
 
     Attributes:
         without: names of the wants left out.
@@ -204,7 +204,7 @@ def _search(instance: Instance, included: Sequence[int], steps: Steps) -> Search
 
 
 def _with_optional(instance: Instance, needed: Sequence[int], steps: Steps) -> list[int]:
-    """The needed wants and, in order, each of the others that fits with those before it."""
+    """The required wants and, in order, each optional one that fits with those before it."""
     included = list(needed)
     for place in sorted(instance.optional - instance.only_along):
         sought = instance.sought[place]
@@ -265,7 +265,7 @@ def _timetable(search: Search, chosen: Chosen, place: int | None, before: Chosen
 
 
 def _stops(instance: Instance, parts: Sequence[Part]) -> tuple[Finding, ...]:
-    """What the decision says against taking all of it, but for what is only in the way for now."""
+    """What the decision says against taking all of it, except what is only blocked for now."""
     sections = list(dict.fromkeys(s for p in parts for s in p.sections))
     request = request_of(instance, sections)
     if not request.changes:
@@ -296,8 +296,7 @@ def _shown(search: Search, numbers: frozenset[str]) -> Timetable | None:
 
 
 def chosen_of(search: Search, numbers: frozenset[str]) -> Chosen | None:
-    """The timetable of the sections with these reference numbers; None where it does not work as things
-    are."""
+    """The timetable with these reference numbers; None if it is not possible as things are."""
     options = search.instance.options
     among = sum(
         1 << n
@@ -369,8 +368,8 @@ def _none(instance: Instance, needed: Sequence[int]) -> Answer:
 
 
 def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
-    """The most that can be had: one want less if that is enough, else each in order that fits with
-    those before it."""
+    """The most that is possible: one want less if that is enough, or each in order that fits with those
+    before it."""
     steps = Steps(_STEPS_FOR_REASONS)
     for included in _fewer(instance, needed, steps):
         search = _search(instance, included, steps)

@@ -20,7 +20,7 @@ from gremba.core.timetables.searching import Search
 
 @dataclass(frozen=True, slots=True)
 class Chosen:
-    """A timetable as options, one a slot, in the order of the search.
+    """A timetable as options, one per slot, in the order of the search.
 
     Attributes:
         key: its measures.
@@ -41,7 +41,7 @@ _STEPS_AFTERWARDS = 200_000
 
 
 class _Beginning(NamedTuple):
-    """Some slots filled; compared as it stands, the most promising is the least.
+    """A partial timetable; the most promising compares as the least.
 
     Attributes:
         is_looked_ahead: whether the key is as close as the measures can say.
@@ -55,7 +55,7 @@ class _Beginning(NamedTuple):
 
 
 def best_first(search: Search, measures: Sequence[Measure]) -> Iterator[Chosen]:
-    """Every timetable, the best first; of those as good the first in the order of slots and options.
+    """Yields every timetable, best first; ties in the order of slots and options.
 
     Where the search's steps are used up, the most promising beginnings are ended as well as each can be
     at once, and then it ends.
@@ -99,7 +99,7 @@ def _first(search: Search, measures: Sequence[Measure]) -> Iterator[_Beginning]:
 
 
 def _longer(search: Search, measures: Sequence[Measure], beginning: _Beginning) -> Iterator[_Beginning]:
-    """The beginning with each option for its next slot that can lead to a timetable."""
+    """The beginnings with one more slot filled that can still be completed."""
     _, chosen, possible, room, _ = beginning
     k = len(chosen)
     rest = possible & search.rests[k + 1]
@@ -126,7 +126,7 @@ def _key(
     *,
     ahead: bool = False,
 ) -> tuple[int, ...]:
-    """How good it can still become, by each measure among what the ones before it leave."""
+    """The bound of each measure, given those before it."""
     options = search.instance.options
     taken = [options[n] for n in chosen]
     key = []

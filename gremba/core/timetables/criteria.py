@@ -23,7 +23,7 @@ NO_LIMIT = 999
 
 
 class _Worst(Measure):
-    """As good as the worst of the options, such as the earliest start of all."""
+    """The worst value of any option, such as the earliest start."""
 
     def __init__(self, search: Search, fixed: Sequence[Option], of: Callable[[Option], int]) -> None:
         self._search = search
@@ -50,7 +50,7 @@ class _Worst(Measure):
 
 
 class _Sum(Measure):
-    """The sum over all options, such as sections that change."""
+    """The sum over all options, such as the number of sections that change."""
 
     def __init__(self, search: Search, of: Callable[[Option], int]) -> None:
         self._of = of
@@ -65,7 +65,7 @@ class _Sum(Measure):
 
 
 class _Union(Measure):
-    """How many of several things are touched by any option, such as weekdays with class."""
+    """The number of distinct things touched by any option, such as weekdays with class."""
 
     def __init__(self, search: Search, fixed: Sequence[Option], of: Callable[[Option], int]) -> None:
         self._search = search
@@ -108,12 +108,12 @@ class _Union(Measure):
 
 
 def weeks_together(options: Sequence[Option]) -> list[int]:
-    """For each part of the term the minutes of the week that options cover together."""
+    """The minutes of the week that options cover together, for each part of the term."""
     return [reduce(or_, weeks, 0) for weeks in zip(*(o.weeks for o in options), strict=True)]
 
 
 def fixed_option(instance: Instance) -> list[Option]:
-    """What stays as it is, in the form of an option that is always chosen."""
+    """What stays registered, as an option that is always chosen."""
     sections = tuple(h.section for h in instance.stays)
     if not sections:
         return []
@@ -140,7 +140,7 @@ def fixed_option(instance: Instance) -> list[Option]:
 
 
 def measures_of(search: Search, criteria: Sequence[Criterion]) -> list[Measure]:
-    """First how many of the hours to be kept free if possible have class, then the criteria."""
+    """First the number of preferred free hours with class, then the criteria."""
     instance = search.instance
     fixed = fixed_option(instance)
     found: list[Measure] = []

@@ -16,7 +16,7 @@ MOST_DRAFTS = 30
 
 @dataclass(frozen=True, slots=True)
 class SeenSection:
-    """A section as it stood when a draft was kept.
+    """A section as it was when a timetable was saved.
 
     Attributes:
         times: its meetings in words.
@@ -28,14 +28,14 @@ class SeenSection:
     left: int
 
     def as_data(self) -> dict[str, Any]:
-        """As it is kept."""
+        """In its stored form."""
         return {"name": self.name, "times": self.times, "left": self.left}
 
 
 def seen_of(
     term: TermCatalogue, numbers: Iterable[str], seats: Mapping[int, SeatFigures]
 ) -> dict[str, SeenSection]:
-    """How these sections stand, by number; those that there are not are left aside."""
+    """The current state of these sections, by number; unknown ones are left out."""
     found = {}
     for number in numbers:
         section = term.by_number.get(number)
@@ -49,7 +49,7 @@ def seen_of(
 def changed_since(
     term: TermCatalogue, seen: Mapping[str, SeenSection], seats: Mapping[int, SeatFigures]
 ) -> list[str]:
-    """What has changed of the sections since, a sentence each, in order of their numbers."""
+    """What has changed about the sections since, a sentence each, by number."""
     now = seen_of(term, seen, seats)
     return [text for number, was in sorted(seen.items()) for text in _changed(term, number, was, now)]
 

@@ -25,7 +25,7 @@ _LOOKED_THROUGH = 200
 
 @dataclass(frozen=True, slots=True)
 class WayOn:
-    """A way on from what is impossible.
+    """A way out if nothing is possible.
 
     Attributes:
         question: what would be asked then; None where the screen cannot do it.
@@ -52,7 +52,7 @@ class Reason:
 
 
 class Explaining:
-    """Puts what is impossible in one question into words."""
+    """Puts into words what is impossible in a question."""
 
     def __init__(self, instance: Instance, possible: Possible) -> None:
         self._instance = instance
@@ -60,7 +60,7 @@ class Explaining:
         self._possible = possible
 
     def reason(self, elements: Sequence[Element]) -> Reason:
-        """One smallest set of elements that cannot be had together, explained."""
+        """Explains one minimal set of elements that cannot be combined."""
         wants = [e for e in elements if e.kind is ElementKind.WANT]
         return Reason(
             tuple(elements),
@@ -96,7 +96,7 @@ class Explaining:
         return f"{listed(names)} cannot be had together {' '.join(conditions)}"
 
     def _is_same(self, wants: Sequence[Element]) -> bool:
-        """Whether there are fewer courses to be had than are wanted."""
+        """Whether there are fewer courses than wanted."""
         sought = [self._instance.sought[e.index] for e in wants]
         courses = {key for s in sought for key in s.courses}
         return len(courses) < sum(s.want.count for s in sought)
@@ -161,7 +161,7 @@ class Explaining:
         return min(of_want, default=0) * self._instance.sought[place].want.count / 10
 
     def _what_there_is(self, place: int, elements: Sequence[Element]) -> str:
-        """When the sections meet that would do but for the others of the set."""
+        """When the sections meet that would do without the others of the set."""
         sought = self._instance.sought[place]
         if sought.state is not WantState.SOUGHT:
             stops = [
@@ -254,7 +254,7 @@ class Explaining:
         yield WayOn("Look at full sections as well", replace(question, seats=SeatSwitch.ALL))
 
     def _free(self, element: Element, elements: Sequence[Element]) -> Iterator[WayOn]:
-        """Free the fewest minutes with which the rest of the set can be had."""
+        """Finds the fewest minutes to free so that the rest of the set is possible."""
         kept = self._question.kept_free[element.index]
         search = self._possible.search(self._bits(e for e in elements if e is not element))
         least: tuple[int, list[tuple[int, int, int]]] | None = None
@@ -276,7 +276,7 @@ class Explaining:
     def _hours_within(
         self, search: Search, options: Sequence[int], kept: KeptFree
     ) -> list[tuple[int, int, int]]:
-        """The hours of classes that lie in hours kept free: weekday, from, to."""
+        """The hours of classes within hours to keep free: weekday, from, to."""
         calendar = self._instance.term.calendar
         found: dict[tuple[int, int, int], None] = {}
         for n in options:
@@ -331,7 +331,7 @@ def want_name(want: Want) -> str:
 
 
 def narrowing_text(want: Want, campus_names: Mapping[str, str]) -> str:
-    """A narrowing in a few words: ``not 30299, Hillfoot or online``."""
+    """A restriction in a few words: ``not 30299, Hillfoot or online``."""
     narrowing = want.narrowing
     parts = []
     if narrowing.without:
@@ -350,7 +350,7 @@ def narrowing_text(want: Want, campus_names: Mapping[str, str]) -> str:
 
 
 def cut(kept: KeptFree, day: int, start: int, end: int) -> Iterator[KeptFree]:
-    """Hours kept free without some hours of one weekday: what is left of them, in pieces."""
+    """The pieces left of hours to keep free without some hours of one weekday."""
     if day not in kept.weekdays:
         yield kept
         return

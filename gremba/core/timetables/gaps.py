@@ -38,7 +38,7 @@ class _Hole(NamedTuple):
     fillers: list[int]
 
     def can_be_filled(self, possible: int) -> bool:
-        """Whether the options that are possible leave no gap within it, all together."""
+        """Whether the possible options together can leave no gap within it."""
         # A generator within all() takes twice as long.
         for fillers in self.fillers:  # noqa: SIM110
             if not fillers & possible:
@@ -51,7 +51,7 @@ _Week = tuple[list[int], list[list[_Hole]]]
 
 
 class _ToCome(NamedTuple):
-    """What some slots can bring at most.
+    """The most that some slots can contribute.
 
     Attributes:
         of_week: classes without a break between, in the whole week.
@@ -65,7 +65,7 @@ class _ToCome(NamedTuple):
 
 
 class Gaps(Measure):
-    """Gaps of the fullest kind of week; a gap may still be filled by what is to come.
+    """The number of gaps in the fullest kind of week; slots to come may still fill a gap.
 
     A gap is counted where what can still come does not fill it: because no class lies there, or
     because it takes more classes than there are slots left for that day, or for the week.
@@ -80,11 +80,11 @@ class Gaps(Measure):
         self._phases = [_Phase(search, fixed, p) for weeks, p in by_weeks.items() if any(weeks)]
 
     def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """How good it can still become, and the options with which it can; see ``Measure``."""
+        """See ``Measure``."""
         return max([p.least(chosen, possible, k) for p in self._phases], default=0), possible
 
     def bound_ahead(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """The same, closer: some slot may have no option that leaves it as good."""
+        """A closer bound: in some slot no option may keep it that low."""
         return max([p.least_ahead(chosen, possible, k) for p in self._phases], default=0), possible
 
 
@@ -112,7 +112,7 @@ class _Phase:
         self._order = list(range(len(search.masks)))
 
     def least(self, chosen: Sequence[Option], possible: int, k: int) -> int:
-        """The gaps of a week, or at least so many whatever comes in the slots from k on."""
+        """The gaps of a week, or a lower bound with slots from k on still to fill."""
         _, holes = self._week(chosen)
         return self._least(holes, possible, self._to_come(k, len(self._search.masks)))
 
@@ -132,7 +132,7 @@ class _Phase:
     def _least(
         self, holes: Sequence[list[_Hole]], possible: int, to_come: _ToCome, enough: int = MAX_GAPS
     ) -> int:
-        """At least so many of the gaps stay; where that is more than enough, it may be too few.
+        """A lower bound on the gaps that stay. Over ``enough`` it may be less than it could be.
 
         Args:
             holes: the gaps of each day.
@@ -154,7 +154,7 @@ class _Phase:
         return stay + len(fillable) - len(_smallest_first(fillable, to_come.of_week))
 
     def least_ahead(self, chosen: Sequence[Option], possible: int, k: int) -> int:
-        """The same, or what the best option of some slot makes of it."""
+        """A closer bound: what the best option of some slot makes of it."""
         days, holes = self._week(chosen)
         least = self._least(holes, possible, self._to_come(k, len(self._search.masks)))
         for place, slot in enumerate(self._order):
@@ -169,7 +169,8 @@ class _Phase:
     def _least_by_slot(
         self, slot: int, days: Sequence[int], holes: Sequence[list[_Hole]], possible: int, k: int, enough: int
     ) -> int:
-        """The least that an option of a slot makes of it; the first that is no more than enough will do."""
+        """The least that any option of a slot leads to; the first that is not over ``enough`` ends the
+        search."""
         here = possible & self._search.masks[slot]
         to_come = self._to_come(k, slot)
         # What was found last will mostly do again.
@@ -195,7 +196,7 @@ class _Phase:
         return known
 
     def _hole_of(self, weekday: int, since: int, until: int) -> _Hole:
-        """A gap, and the stretches longer than a break in which some class must lie."""
+        """A gap, and its stretches longer than a break in which some class must lie."""
         cuts = [
             (max(start, since), min(end, until), options)
             for start, end, options in self._cuts[weekday]
@@ -217,7 +218,7 @@ class _Phase:
         return _Hole(until - since - LONGEST_BREAK, fillers)
 
     def _cut(self, weekday: int) -> list[tuple[int, int, int]]:
-        """A day cut where any class begins or ends: from, to, and the options with class there."""
+        """A day cut at every start and end of a class: from, to, and the options with class there."""
         minutes = {n: day for n, days in self._days.items() for number, day in days if number == weekday}
         cuts = sorted({cut for day in minutes.values() for run in _runs(day) for cut in run})
         bounds = [0, *cuts, MINUTES_A_DAY]
@@ -228,7 +229,7 @@ class _Phase:
 
 
 def _most_of(options: Sequence[Sequence[tuple[int, int]]]) -> _ToCome:
-    """What one slot can bring at most, with any of its options."""
+    """The most that one slot can contribute, over its options."""
     found = _ToCome(0, [0] * 7, [0] * 7)
     for days in options:
         runs = {weekday: _runs(day) for weekday, day in days}
@@ -248,7 +249,7 @@ def _most_together(slots: Sequence[_ToCome]) -> _ToCome:
 
 
 def gaps_of(week: int) -> int:
-    """The gaps between the classes of a week, whose minutes are bits, Monday first."""
+    """The number of gaps in a week, whose minutes are bits, Monday first."""
     return sum(len(list(_holes(day))) for day in _days(week))
 
 
@@ -257,7 +258,7 @@ def _days(week: int) -> list[int]:
 
 
 def _runs(day: int) -> list[tuple[int, int]]:
-    """Where classes follow one another without a minute between: from, to."""
+    """Stretches of classes without a minute between: from, to."""
     found = []
     while day:
         start = (day & -day).bit_length() - 1
@@ -276,14 +277,14 @@ def _holes(day: int) -> Iterator[tuple[int, int]]:
 
 
 def _one_by_one(bits: int) -> Iterator[int]:
-    """The places of the bits that are set; not made a list of, since mostly the first will do."""
+    """The positions of the set bits, lazily: mostly the first will do."""
     while bits:
         yield (bits & -bits).bit_length() - 1
         bits &= bits - 1
 
 
 def _smallest_first(needs: Iterable[int], classes: int) -> list[int]:
-    """As many gaps as can be filled with so many classes: the classes that each takes."""
+    """The gaps that can be filled with that many classes, smallest first: the classes each takes."""
     filled = []
     for need in sorted(needs):
         if need > classes:

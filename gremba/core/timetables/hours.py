@@ -12,7 +12,7 @@ from gremba.core.timetables.question import KeptFree
 
 
 def phases_of(calendar: Calendar, meetings: Iterable[Meeting]) -> tuple[int, ...]:
-    """The kinds of week that a term has for some meetings, each as a mask of its days.
+    """The kinds of week a term has for some meetings, each as a mask of its days.
 
     The term's sessions cut it into parts. Within one, weeks differ only where a meeting is not held in
     all of them, such as one on a single date.
@@ -30,7 +30,7 @@ def phases_of(calendar: Calendar, meetings: Iterable[Meeting]) -> tuple[int, ...
 def _weeks_alike(
     calendar: Calendar, part: int, meetings: Iterable[tuple[int, tuple[int, ...]]]
 ) -> Iterable[int]:
-    """The weeks of a part of the term, put together where the same of the odd meetings are held."""
+    """The weeks of a part of the term, grouped by which irregular meetings they have."""
     odd = []
     for days, weekdays in meetings:
         usual = calendar.class_days(weekdays, calendar.first, calendar.last) & part
@@ -47,12 +47,12 @@ def _weeks_alike(
 
 
 def held_in(meetings: Iterable[Meeting], phase: int, calendar: Calendar) -> list[tuple[int, Meeting]]:
-    """The classes of a week of one kind: weekday and meeting."""
+    """The classes of one kind of week: weekday and meeting."""
     return [(day, m) for m in meetings for day in calendar.weekdays_of(m.days & phase)]
 
 
 def weeks_by_phase(meetings: Sequence[Meeting], phases: Sequence[int], calendar: Calendar) -> tuple[int, ...]:
-    """For each kind of week the minutes covered by meetings that have class in it."""
+    """For each kind of week, the minutes covered by its meetings."""
     found = []
     for phase in phases:
         mask = 0
@@ -63,7 +63,7 @@ def weeks_by_phase(meetings: Sequence[Meeting], phases: Sequence[int], calendar:
 
 
 def has_class_in(section: Section, kept: KeptFree, calendar: Calendar) -> bool:
-    """Whether a section has class in hours that are to be kept free."""
+    """Whether a section has class in hours to keep free."""
     for meeting in section.meetings:
         if meeting.start < kept.end and kept.start < meeting.end:
             first, last = kept.first or calendar.first, kept.last or calendar.last
@@ -73,7 +73,7 @@ def has_class_in(section: Section, kept: KeptFree, calendar: Calendar) -> bool:
 
 
 def hours_of(sections: Sections) -> tuple[object, ...]:
-    """What makes sections alike for a timetable."""
+    """What makes sections equivalent for a timetable."""
     return tuple(
         sorted(
             (

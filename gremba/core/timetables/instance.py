@@ -32,7 +32,7 @@ MOST_OPTIONS = 600
 
 
 class ElementKind(StrEnum):
-    """What can be given up so that there is a timetable."""
+    """What can be given up to make a timetable possible."""
 
     WANT = "want"
     NARROWING = "narrowing"
@@ -46,7 +46,7 @@ class ElementKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Element:
-    """One thing that is asked of every timetable.
+    """One requirement of every timetable.
 
     Attributes:
         index: place of the want, or of the hours kept free.
@@ -60,8 +60,7 @@ class Element:
 
 @dataclass(slots=True, eq=False)
 class Option:
-    """Ways to have one want that are alike: the same course at the same hours and dates and on the same
-    campuses.
+    """Equivalent ways to have a want: the same course at the same hours and dates on the same campuses.
 
     Attributes:
         slot: place of the slot.
@@ -97,13 +96,13 @@ class Option:
 
     @property
     def sections(self) -> Sections:
-        """The best of those alike."""
+        """The best of the equivalent ways."""
         return self.members[0]
 
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """One course to be found.
+    """A course to be found.
 
     Attributes:
         sought: place of what is sought.
@@ -119,7 +118,7 @@ _Alike = tuple[str, str | None, tuple[object, ...], int, int, int]
 
 
 class Instance:
-    """A question made ready.
+    """A question prepared for searching.
 
     Attributes:
         sought: the wants, then registered courses that may move, then courses that come along with
@@ -200,7 +199,7 @@ class Instance:
         self.credits_limit = tenths(situation.credit_limit)
 
     def _find_needs(self) -> dict[int, frozenset[int]]:
-        """For each place those that are had with it: what it is taken together with, sought by itself."""
+        """For each position, those that come with it: what it is only taken together with."""
         held = frozenset(h.section.course.key for h in self.stays)
         places = {
             same: n
@@ -217,13 +216,12 @@ class Instance:
         }
 
     def with_needs(self, places: Iterable[int]) -> frozenset[int]:
-        """These places, and all that is had with them."""
+        """These positions, and all that come with them."""
         wanted = set(places)
         return frozenset(wanted.union(*(self._needs.get(n, ()) for n in wanted)))
 
     def standing(self, places: Iterable[int]) -> list[int]:
-        """Those of these places of which all is there that is had with them; and of what only comes along,
-        what any of them needs."""
+        """Those of these positions whose companions are all there; and companions that any of them needs."""
         there = set(places)
         left = [n for n in sorted(there) if self._needs.get(n, frozenset()) <= there]
         used = self.with_needs(n for n in left if n not in self.only_along)
@@ -319,7 +317,7 @@ class Instance:
         return -starred, -seats, tuple(s.reference_number for s in sections)
 
     def seats_left(self, section: Section) -> int:
-        """Seats left for this student; 0 where the rules say that there is none."""
+        """Seats left for this student; 0 if the rules say that there is none."""
         judged = self.judged.get(section.reference_number)
         if judged is not None and judged.seat is not SeatState.SEAT:
             return 0
@@ -361,7 +359,7 @@ class Instance:
         return [h.section for h in self.stays]
 
     def breaks_of(self, sections: Sections) -> int:
-        """The hours to be kept free if possible in which they have class, as bits."""
+        """The preferred free hours in which they have class, as bits."""
         return sum(
             1 << n
             for n, kept in enumerate(self.question.kept_free)
@@ -426,8 +424,8 @@ class Instance:
         )
 
     def _is_turned_round(self, one: Option, other: Option) -> bool:
-        """Whether two options, both of choices, could change places, and stand in the order that is left out:
-        else one timetable would be met in both."""
+        """Whether two options, both of choices, could trade places and are in the order that is left out;
+        otherwise one timetable would be found twice."""
         if one.course < other.course:
             return False
         return (other.slot, one.members) in self._free and (one.slot, other.members) in self._free
@@ -437,7 +435,7 @@ class Instance:
         return self.sought[self.slots[slot].sought].want.is_choice
 
     def allowed(self, active: int) -> int:
-        """The options that keep all of these elements."""
+        """The options that meet all of these requirements."""
         mask = (1 << len(self.options)) - 1
         for e, violating in enumerate(self.violating):
             if active >> e & 1:
@@ -445,7 +443,7 @@ class Instance:
         return mask
 
     def slots_of(self, sought: Iterable[int]) -> list[int]:
-        """The slots of what stands at these places."""
+        """The slots of these positions."""
         wanted = set(sought)
         return [n for n, slot in enumerate(self.slots) if slot.sought in wanted]
 
@@ -458,7 +456,7 @@ def tenths(credits: float) -> int:
 def _some_of_each(
     traits: Iterable[tuple[_Alike, tuple[Way, int, int, int]]],
 ) -> list[tuple[_Alike, tuple[Way, int, int, int]]]:
-    """Those that can be had as things are first, and of each course some before more of any."""
+    """Those possible as things are first, and of each course some before more of any."""
     turns: Counter[tuple[str, int]] = Counter()
     in_turn = []
     for one in traits:

@@ -28,15 +28,14 @@ class KeySection:
 
 @dataclass(slots=True)
 class _Resting:
-    """Options that rest on a section, as bits; of a bundle, which all of its wants take together, only
-    those of one want are counted."""
+    """Options that depend on a section, as bits; of a bundle only those of one want are counted."""
 
     options: int = 0
     counted: int = 0
 
 
 def find_key_sections(search: Search, number: Number) -> list[KeySection]:
-    """The sections without which none or few of the timetables remain, those that all need first.
+    """The sections without which no or few timetables remain, those that all need first.
 
     Where more timetables are than can be counted, or counting takes too long, only those that all of
     them need.
@@ -68,7 +67,7 @@ def find_key_sections(search: Search, number: Number) -> list[KeySection]:
 
 
 def _options_resting_on(search: Search) -> dict[Section, _Resting]:
-    """For each section the options that would go with it, those of which it is in all alike ones."""
+    """For each section, the options it is in all equivalent ways of."""
     found: dict[Section, _Resting] = {}
     options = search.instance.options
     bundled: dict[str, int] = {}

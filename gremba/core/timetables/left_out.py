@@ -48,7 +48,7 @@ class SeatState(IntEnum):
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """What the rules say of one section by itself.
+    """What the rules say about one section alone.
 
     Attributes:
         stop: what stops it whatever the timetable; None where nothing does.
@@ -62,7 +62,7 @@ class Judged:
 def judge_sections(
     situation: Situation, courses: Mapping[str, Sequence[Section]], now: datetime
 ) -> dict[str, Judged]:
-    """What the rules say of the sections of these courses, by reference number.
+    """What the rules say about these courses' sections, by reference number.
 
     The sections of each course are judged one by one, beside one of every other course, so that
     what is met by taking two of them in the same term is seen to be met.
@@ -94,7 +94,7 @@ def judge_sections(
 
 
 def _change(situation: Situation, section: Section) -> Change:
-    """An add, or the swap by which a section registered would be moved to it."""
+    """An add, or the swap that would move a registered section to it."""
     for held in situation.held:
         if section.stands_for_same(held.section):
             return Change(Kind.SWAP, section.reference_number, in_exchange=held.section.reference_number)

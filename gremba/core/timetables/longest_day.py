@@ -43,7 +43,7 @@ class LongestDay(Measure):
         self._searches: dict[int, Search] = {}
 
     def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """How good it can still become, and the options with which it can; see ``Measure``."""
+        """See ``Measure``; the bound is exact."""
         spans = [self._spans[self._places[o]] for o in chosen]
         taken = [
             _joined([day.spans.get(_STAYS), *of_day]) for day, *of_day in zip(self._days, *spans, strict=True)
@@ -68,7 +68,7 @@ class LongestDay(Measure):
         return self._search_within(length).exists(k, within, room)
 
     def _keeping(self, length: int, taken: Sequence[Span | None]) -> int:
-        """The options with which no day becomes longer."""
+        """The options with which no day exceeds the length."""
         beyond = 0
         for day, span in zip(self._days, taken, strict=True):
             if span is not None:
@@ -76,7 +76,7 @@ class LongestDay(Measure):
         return self._search.rests[0] & ~beyond
 
     def _search_within(self, length: int) -> Search:
-        """The search among the pairs with which no day becomes longer."""
+        """The search among pairs with which no day exceeds the length."""
         if length not in self._searches:
             goes_with = list(self._search.goes_with)
             for n, spans in self._spans.items():
@@ -114,7 +114,7 @@ class _Day:
 def _spans_by_day(
     search: Search, places: Mapping[Option, int], fixed: Sequence[Option]
 ) -> list[dict[int, Span]]:
-    """The spans of options on each day of each kind of week; days that are alike once."""
+    """The spans of options on each day of each kind of week, without duplicates."""
     everyone = [*places.items(), *((option, _STAYS) for option in fixed)]
     found: dict[tuple[tuple[int, Span], ...], None] = {}
     for phase, weekday in itertools.product(range(len(search.instance.phases)), range(7)):

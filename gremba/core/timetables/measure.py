@@ -10,7 +10,7 @@ from gremba.core.timetables.instance import Option
 
 
 class Measure(ABC):
-    """One criterion, for one search.
+    """A criterion within one search.
 
     Attributes:
         looks_ahead: whether ``bound_ahead`` is closer than ``bound``.
@@ -20,7 +20,7 @@ class Measure(ABC):
 
     @abstractmethod
     def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """How good it can still become, and of the options possible those with which it can.
+        """A lower bound, and the possible options with which it is attainable.
 
         Never says more than the measure of any timetable that the options chosen so far can still
         lead to; for a whole timetable it is the measure.
@@ -33,5 +33,5 @@ class Measure(ABC):
         """
 
     def bound_ahead(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """The same with more work, for a beginning that is to be gone on with."""
+        """A closer bound at more cost, for a beginning that is about to be extended."""
         return self.bound(k, chosen, possible, room)

@@ -21,7 +21,7 @@ Sections = tuple[Section, ...]
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """One way to have a course: its sections with their linked sections, corequisites or bundle.
+    """One way to have a course: its sections with linked sections, corequisites, or bundle.
 
     Attributes:
         course: key of the course that is wanted.
@@ -34,7 +34,7 @@ class Way:
 
 
 class WaysOfCourses:
-    """Finds the ways to have courses of a term.
+    """Finds the ways to have a term's courses.
 
     Args:
         judged: what the rules say of sections; those stopped are in no way.
@@ -83,11 +83,11 @@ class WaysOfCourses:
         return ways[:MOST_OF_COURSE]
 
     def _come_along(self, course: str) -> list[str]:
-        """Courses that this one is taken only together with, and that are not there anyway."""
+        """Courses that this one is only taken together with, and that are not there anyway."""
         return come_along(self._term, course, self._there)
 
     def _combined(self, sections: Sequence[Section]) -> list[Sections]:
-        """Each section with one of each component that goes with it; every combination once."""
+        """Each section with one linked section of each component, in every combination."""
         numbers = {s.reference_number for s in sections}
         found: dict[Sections, None] = {}
         for section in sections:
@@ -105,7 +105,7 @@ class WaysOfCourses:
         return list(found)
 
     def _is_whole(self, together: Sections) -> bool:
-        """Whether each has one of every component that goes with it."""
+        """Whether each has a linked section of every component."""
         return all(
             any(o in together for o in many)
             for section in together
@@ -114,7 +114,7 @@ class WaysOfCourses:
 
 
 def come_along(term: TermCatalogue, course: str, there: Iterable[str]) -> list[str]:
-    """The courses that one is taken only together with, and they again, but for those that are there."""
+    """The courses that one is only taken together with, transitively, without those already there."""
     known = {course, *there}
     found: list[str] = []
     queue = [course]
@@ -132,9 +132,9 @@ def come_along(term: TermCatalogue, course: str, there: Iterable[str]) -> list[s
 def come_along_with_several(
     term: TermCatalogue, looked_for: Iterable[Sought], there: Iterable[str]
 ) -> list[str]:
-    """The courses that come along with more than one of what is sought: with one that is needed and leaves
-    no choice, so that they are had whatever else is; or with none that leaves a choice, so that it is known
-    for what they are there."""
+    """The courses that come along with more than one wanted course: with one that is required and leaves
+    no choice, so that they are taken in any case; or with none that leaves a choice, so that it is known
+    what they are for."""
     turns: Counter[str] = Counter()
     sure: dict[str, None] = {}
     with_choice: set[str] = set()
@@ -159,7 +159,7 @@ def _clash(*sections: Section) -> bool:
 
 
 def unmet_narrowings(narrowing: Narrowing, way: Way) -> Iterator[str]:
-    """The names of the parts of a narrowing that one way to have the course does not keep."""
+    """The parts of a restriction that one way to have the course does not meet."""
     own = [s for s in way.sections if s.course.key == way.course]
     numbers = {s.reference_number for s in own}
     if narrowing.without & numbers:
@@ -185,5 +185,5 @@ def _is_taught_by(section: Section, instructors: Iterable[str]) -> bool:
 
 
 def campuses_of(section: Section) -> frozenset[str]:
-    """The campuses on which a section meets; "online" where it meets on none."""
+    """The campuses where a section meets, or "online"."""
     return section.campuses or frozenset({section.campus or "online"})

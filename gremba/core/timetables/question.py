@@ -22,7 +22,7 @@ MOST_CRITERIA = 3
 
 
 class SeatSwitch(StrEnum):
-    """Which sections are looked at, by their seats."""
+    """Which sections are considered, by their seats."""
 
     LEFT = "left"
     """Only with a seat left for this student."""
@@ -47,7 +47,7 @@ class Criterion(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Narrowing:
-    """Which sections of a want will do; where nothing is named, all will.
+    """Which sections of a want are acceptable; all if nothing is named.
 
     Attributes:
         without: reference numbers that will not do.
@@ -71,7 +71,7 @@ class Narrowing:
 
 @dataclass(frozen=True, slots=True)
 class Want:
-    """One course, or some of several.
+    """A course, or some of several.
 
     Attributes:
         courses: keys, such as "SOIL 240"; one, or those to choose among.
@@ -94,7 +94,7 @@ class Want:
 
 @dataclass(frozen=True, slots=True)
 class KeptFree:
-    """Hours of some weekdays in which no class shall be.
+    """Hours of some weekdays to keep free of classes.
 
     Attributes:
         weekdays: Monday is 0.
@@ -115,7 +115,7 @@ class KeptFree:
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """All that is asked.
+    """A question to Timetables.
 
     Attributes:
         wants: in order of priority.
@@ -136,5 +136,5 @@ class Question:
     starred: frozenset[str] = frozenset()
 
     def with_stars(self, numbers: Iterable[str]) -> Question:
-        """The same question of a student who has starred these sections."""
+        """The question with the student's starred sections."""
         return replace(self, starred=frozenset(numbers))

@@ -26,8 +26,7 @@ _MOST_ROUNDS = 400
 def smallest_impossible(
     universe: int, is_possible: Callable[[int], bool], steps: Steps | None = None
 ) -> Iterator[int]:
-    """The sets that are not possible though every part of them is: the smallest first, of those as small
-    the first in order of their elements.
+    """The minimal impossible sets: smallest first, ties in order of their elements.
 
     Args:
         universe: all elements, as bits.
@@ -55,8 +54,8 @@ def smallest_impossible(
 
 
 def _smallest_touching(sets: Sequence[int], beside: Sequence[int], steps: Steps) -> int | None:
-    """The smallest set that shares an element with each of these, and holds none of those beside; None
-    where there is none."""
+    """The smallest set that intersects each of these and contains none of the others; None if there is
+    none."""
     if not all(sets):
         return None
     if not sets:
@@ -89,7 +88,7 @@ def _touching(sets: Sequence[int], beside: Sequence[int], chosen: int, size: int
 
 
 class Possible:
-    """Whether parts of what a question asks can be had.
+    """Whether parts of a question are possible.
 
     Args:
         steps: what may be spent; once it is used up, nothing more is known.
@@ -112,7 +111,7 @@ class Possible:
 
     @property
     def wants(self) -> int:
-        """How many needed wants there are."""
+        """The number of required wants."""
         return (self.universe & self._kinds[ElementKind.WANT]).bit_count()
 
     @property
@@ -121,9 +120,8 @@ class Possible:
         return self._kinds[ElementKind.LIMIT]
 
     def too_many_credits(self) -> list[int]:
-        """The smallest set of wants, with all that is registered, that even at their least are more
-        credits than the limit; none where all together are not. Of those as small the one with most
-        credits."""
+        """The smallest set of wants that exceeds the credit limit with everything registered, even at
+        their least credits; none if all together do not. Of equally small sets, the one with most credits."""
         instance = self._instance
         least: list[tuple[int, int]] = []
         for n, element in enumerate(instance.elements):
@@ -142,7 +140,7 @@ class Possible:
         return []
 
     def search(self, elements: int, among: int | None = None) -> Search:
-        """A search for timetables that keep these elements and no others."""
+        """A search for timetables that meet exactly these requirements."""
         instance = self._instance
         wants = [e.index for e in self.of(elements) if e.kind is ElementKind.WANT]
         held = {e.name for e in self.of(elements) if e.kind is ElementKind.HELD}
@@ -170,17 +168,16 @@ class Possible:
         return known
 
     def of(self, elements: int) -> list[Element]:
-        """These elements."""
+        """Whether these are possible together."""
         return [self._instance.elements[n] for n in bits_of(elements)]
 
 
 class OutOfSteps(Exception):
-    """What may be spent on searching is used up; what is known stays known."""
+    """The limit of search steps is reached; what is known stays known."""
 
 
 def impossible_sets(possible: Possible) -> tuple[list[tuple[Element, ...]], bool]:
-    """The smallest sets of elements that cannot be had together, and whether looking for them came to
-    its end."""
+    """The minimal impossible sets, and whether the search was complete."""
     found: list[int] = []
     universe = possible.universe
     if possible.wants > MOST_WITH_LIMIT:

@@ -18,7 +18,7 @@ from gremba.core.timetables.searching import Search
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One want of a timetable, as it would be had.
+    """A wanted course as a timetable has it.
 
     Attributes:
         sections: those taken.
@@ -33,8 +33,8 @@ class Part:
 
 
 def parts_of(search: Search, chosen: Chosen) -> list[Part]:
-    """What a timetable consists of, scarcest first: with the fewest others that would do, then with
-    the fewest seats left."""
+    """The parts of a timetable, scarcest first: with the fewest alternatives, then with the fewest seats
+    left."""
     options = search.instance.options
     found = []
     for n in chosen.options:
@@ -45,8 +45,7 @@ def parts_of(search: Search, chosen: Chosen) -> list[Part]:
 
 
 def _others(search: Search, chosen: Chosen, place: int) -> list[Option]:
-    """Other options of the same slot that go with all the rest of a timetable, those with most seats
-    first."""
+    """Other options of the slot that go with the rest of a timetable, most seats first."""
     options = search.instance.options
     mask = next(m for m in search.masks if m >> place & 1)
     left = mask & ~(1 << place)
@@ -59,7 +58,7 @@ def _others(search: Search, chosen: Chosen, place: int) -> list[Option]:
 
 
 def request_of(instance: Instance, sections: Sequence[Section]) -> Request:
-    """The changes that make a timetable, without next choices, to go through whole or not at all.
+    """A timetable as changes, all or nothing, without backup sections.
 
     Args:
         sections: all of the timetable but what stays as it is, in order of priority.
@@ -69,7 +68,7 @@ def request_of(instance: Instance, sections: Sequence[Section]) -> Request:
 
 
 def changes_of(search: Search, chosen: Chosen) -> list[Change]:
-    """The changes for a cart, scarcest first, each course with next choices that fit the rest."""
+    """A timetable as changes for a cart, scarcest first, with backup sections that fit the rest."""
     instance = search.instance
     found: list[Change] = []
     seen: set[str] = set()
@@ -89,7 +88,7 @@ def changes_of(search: Search, chosen: Chosen) -> list[Change]:
 
 
 def _next_choices(search: Search, chosen: Chosen, place: int, number: str) -> tuple[tuple[str, ...], ...]:
-    """Other sections of the same course and component to try in turn, with their linked sections."""
+    """Backup sections of the same course and component, with their linked sections."""
     instance = search.instance
     wanted = instance.term.by_number[number]
     held = {h.section for h in instance.situation.held}

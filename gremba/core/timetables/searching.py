@@ -26,19 +26,19 @@ _STEPS_TO_TRY = 10
 
 @dataclass(slots=True)
 class Steps:
-    """What may still be spent on searching; shared by searches that belong to one answer."""
+    """The search steps left, shared by the searches of one answer."""
 
     left: int = MOST_STEPS
 
     @property
     def are_used_up(self) -> bool:
-        """Whether something was left out because there were no more."""
+        """Whether something was left out because none were left."""
         return self.left < 0
 
 
 @dataclass(frozen=True, slots=True)
 class Number:
-    """How many timetables there are.
+    """The number of timetables.
 
     Attributes:
         is_exact: else there are at least so many.
@@ -54,7 +54,7 @@ class Number:
 
 
 class Search:
-    """Searches some slots of an instance under some of its elements.
+    """Searches some slots of an instance under some of its requirements.
 
     Args:
         slots: places of the slots that are to be filled.
@@ -101,7 +101,7 @@ class Search:
         self._exists: list[dict[object, bool]] = [{} for _ in self.masks]
 
     def among(self, options: int) -> Search:
-        """The same search among some of the options only."""
+        """The same search among some of the options."""
         slots, active, loosely, limited, once = self._of
         return Search(
             self.instance,
@@ -115,15 +115,15 @@ class Search:
         )
 
     def going_with(self, goes_with: list[int]) -> Search:
-        """The same search where options go with these only; it spends the same steps."""
+        """The same search with other compatibilities between options; it shares the steps."""
         search = self.among(self.rests[0])
         search.goes_with = goes_with
         search.steps = self.steps
         return search
 
     def _credits(self) -> list[int]:
-        """The credits of each option; those of a bundle are counted at the first of its slots only,
-        since all of them take it together or none does."""
+        """The credits of each option; a bundle counts only at the first of its slots, because all its
+        sections are taken together or not at all."""
         credits = [o.credits for o in self.instance.options]
         first: dict[str, int] = {}
         for position, mask in enumerate(self.masks):
@@ -136,7 +136,7 @@ class Search:
         return credits
 
     def _least_and_most(self) -> tuple[list[int], list[int]]:
-        """From each slot on, the least and the most credits that can come."""
+        """The least and the most credits that slots from each position on can add."""
         least, most = [0], [0]
         for mask in reversed(self.masks):
             of_slot = [self.credits[n] for n in bits_of(mask)] or [0]
@@ -145,7 +145,7 @@ class Search:
         return least[::-1], most[::-1]
 
     def count(self, most: int = MOST_COUNTED) -> Number:
-        """The number of timetables; counting ends soon after it is more than ``most``."""
+        """The number of timetables; counting stops soon after exceeding ``most``."""
         if not self.masks:
             return Number(1)
         if not all(self.masks):
@@ -209,7 +209,7 @@ class Search:
         return total
 
     def exists(self, k: int = 0, possible: int | None = None, room: int | None = None) -> bool:
-        """Whether slots from the k-th on can be filled with options that are possible.
+        """Whether slots from the k-th on can be filled from the possible options.
 
         Args:
             room: credits left, in tenths.
@@ -247,7 +247,7 @@ class Search:
         return found
 
     def count_with(self, option: int) -> int:
-        """The number of timetables that have one option."""
+        """The number of timetables with one option."""
         for mask in self.masks:
             if mask >> option & 1:
                 rest = self.rests[0] & ~mask | 1 << option

@@ -12,7 +12,7 @@ from gremba.core.timetables.question import MOST_OF_CHOICE, Narrowing, Question,
 
 
 class WantState(StrEnum):
-    """Whether a want can be looked for."""
+    """Whether a want can be searched for."""
 
     SOUGHT = "sought"
     HELD = "held"
@@ -27,7 +27,7 @@ class WantState(StrEnum):
 
 @dataclass(slots=True)
 class Sought:
-    """A want as it is looked for.
+    """A want as it is searched for.
 
     Attributes:
         want: for a registered course that may move, a want made of it.
@@ -42,7 +42,7 @@ class Sought:
 
 
 def may_move(situation: Situation, numbers: Iterable[str]) -> list[Registration]:
-    """The registrations that may move: with a section all of its course."""
+    """The registrations that may change: a section with all of its course."""
     courses = {
         h.section.course.key
         for h in situation.held
@@ -54,7 +54,7 @@ def may_move(situation: Situation, numbers: Iterable[str]) -> list[Registration]
 def resolve(
     term: TermCatalogue, question: Question, stays: Sequence[Registration], moving: Sequence[Registration]
 ) -> list[Sought]:
-    """The wants of a question as they are looked for, then the registered courses that may move."""
+    """The wants of a question as they are searched for, then the registered courses that may change."""
     held = {key for h in (*stays, *moving) for key in h.section.course.same_as}
     taken: set[str] = set()
     found = []
@@ -93,7 +93,7 @@ def resolve(
 def had_anyway(
     term: TermCatalogue, stays: Sequence[Registration], looked_for: Sequence[Sought]
 ) -> frozenset[str]:
-    """The courses that are had anyway, by all their numbers: held, or wanted by themselves."""
+    """The courses taken in any case, by all their numbers: registered, or wanted themselves."""
     keys = [h.section.course.key for h in stays]
     keys += [s.courses[0] for s in looked_for if not s.want.is_choice]
     return frozenset(same for key in keys for same in term.courses[key].same_as)

@@ -15,7 +15,7 @@ _Class = tuple[int, int, int, str]
 
 
 class WaysBetween(Measure):
-    """How often in a week one goes from one campus to another, in the fullest kind of week.
+    """The number of trips between campuses in the fullest kind of week.
 
     A class more can only add ways, so those of what is chosen are the bound.
     """
@@ -26,7 +26,7 @@ class WaysBetween(Measure):
         self._classes: dict[Option, list[list[_Class]]] = {}
 
     def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """How good it can still become, and the options with which it can; see ``Measure``."""
+        """See ``Measure``."""
         by_phase = zip(*(self._of(o) for o in (*self._fixed, *chosen)), strict=True)
         return max((_ways(sorted(chain(*classes))) for classes in by_phase), default=0), possible
 

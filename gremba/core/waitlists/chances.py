@@ -41,7 +41,7 @@ class PastEntry:
 
 @dataclass(frozen=True, slots=True)
 class Chance:
-    """How often such entries came up.
+    """How often similar entries got a seat.
 
     Attributes:
         low: lower end of the interval, from 0 to 1.
@@ -57,7 +57,7 @@ class Chance:
 
     @property
     def sentence(self) -> str:
-        """In words, with what is not known in them too."""
+        """In words, with what is not known."""
         first, last = self.band
         where = f"number {first}" if first == last else f"numbers {first} to {last}"
         return (
@@ -68,7 +68,7 @@ class Chance:
 
 
 def wilson(came_up: int, of: int) -> tuple[float, float]:
-    """The Wilson score interval of a share."""
+    """The Wilson score interval of a proportion."""
     share = came_up / of
     middle = share + Z * Z / (2 * of)
     width = Z * sqrt(share * (1 - share) / of + Z * Z / (4 * of * of))
@@ -77,7 +77,7 @@ def wilson(came_up: int, of: int) -> tuple[float, float]:
 
 
 class Chances:
-    """What past entries have to say."""
+    """Statistics of past entries."""
 
     def __init__(self, past: Iterable[PastEntry]) -> None:
         self._came_up: Counter[tuple[str, tuple[int, int]]] = Counter()
@@ -88,7 +88,7 @@ class Chances:
             self._came_up[key] += entry.came_up
 
     def of(self, section: Section, position: int) -> Chance | None:
-        """The chance of an entry at that position; None where there is too little to go by."""
+        """The chance of an entry at that position; None if there is too little data."""
         band = _band(position)
         key = section.component, band
         many = self._all[key]

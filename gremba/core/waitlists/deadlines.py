@@ -10,7 +10,7 @@ from gremba.core.catalogue.term import Policy
 
 
 def closes_at(session: TermSession, calendar: Calendar, policy: Policy) -> datetime:
-    """When the waitlists of a session close: at 22:00 on the day before its first class day."""
+    """When a session's waitlists close: at 22:00 on the day before its first class day."""
     before = session.first - timedelta(days=1)
     return datetime.combine(before, time(policy.last_answer_hour), tzinfo=calendar.zone)
 
@@ -18,8 +18,8 @@ def closes_at(session: TermSession, calendar: Calendar, policy: Policy) -> datet
 def offer_until(
     notice: datetime, session: TermSession, calendar: Calendar, policy: Policy
 ) -> datetime | None:
-    """How long an offer is held whose notice comes at that moment: 24 hours, or where the session's
-    first class day begins in less than that, until its waitlists close (common practice).
+    """The deadline of an offer announced at that moment: 24 hours, or until the session's waitlists close
+    if its first class day begins sooner (common practice).
 
     None from then on: the waitlist is closed, and there are no offers.
     """

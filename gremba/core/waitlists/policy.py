@@ -12,7 +12,7 @@ from gremba.core.wording import counted
 
 @dataclass(frozen=True, slots=True)
 class WaitlistPolicy:
-    """What becomes of a seat for the first in line.
+    """How a waitlist gives a seat.
 
     Attributes:
         asks_first: the seat is held, and offered; else it is given without asking.
@@ -27,7 +27,7 @@ class WaitlistPolicy:
     while_waiting: str
 
     def note(self, policy: Policy) -> str:
-        """What to say to whoever is about to join."""
+        """What to tell a student before joining."""
         return self.when_joining.format(hours=policy.offer_hours)
 
 
@@ -53,7 +53,7 @@ def waitlist_policy(section: Section) -> WaitlistPolicy:
 
 
 def waitlist_sentence(section: Section) -> str:
-    """What there is to know of a section's waitlist."""
+    """The description of a section's waitlist."""
     if not section.waitlist_limit:
         return "It has no waitlist."
     many = counted(section.waitlist_limit, "place", "places")

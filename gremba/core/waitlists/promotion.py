@@ -22,8 +22,7 @@ _MOST_TRIED = 24
 
 
 def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
-    """Whether one of the free seats may go to this student: an open one, or one of a reserved
-    part that is kept for a group they belong to."""
+    """Whether one of the free seats may go to this student: an open one, or one reserved for their group."""
     if not figures.left:
         return False
     reserved = [p for p in figures.reserved_seats if p.left and p.is_in_force(on)]
@@ -33,7 +32,7 @@ def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
 
 
 def why_reserved(figures: SeatFigures, situation: Situation, on: date) -> str:
-    """What to say to a student who may have none of the free seats."""
+    """What to tell a student who may have none of the free seats."""
     reserved = reserved_against(figures, situation.student, on)
     groups = listed([f"the {p.kind} “{p.value}”" for p in reserved])
     release = [p.release_on for p in reserved if p.release_on is not None]
@@ -44,8 +43,7 @@ def why_reserved(figures: SeatFigures, situation: Situation, on: date) -> str:
 def linked_sections_are_full(
     situation: Situation, section: Section, seats: Mapping[int, SeatFigures]
 ) -> list[str]:
-    """The components that a section is taken with, which the student lacks, and of which no section
-    that goes with it has a seat."""
+    """The components the student lacks of which no linked section has a seat."""
     have = {
         h.section.component for h in situation.held if h.section.reference_number in section.linked_sections
     }
@@ -58,8 +56,8 @@ def linked_sections_are_full(
 
 
 def exchanged_with(situation: Situation, section: Section, in_exchange: Section | None) -> list[Registration]:
-    """What the student has besides `in_exchange` that does not go with a section, and may be exchanged
-    for a linked section of it: the lab of another lecture of the same course."""
+    """What the student has besides `in_exchange` that can be exchanged for a linked section: the lab of
+    another lecture of the same course."""
     options = situation.catalogue.linked_sections_of(section)
     lacking = _lacking(situation, section, in_exchange)
     return [
@@ -72,7 +70,7 @@ def exchanged_with(situation: Situation, section: Section, in_exchange: Section 
 
 
 def _lacking(situation: Situation, section: Section, in_exchange: Section | None) -> set[str]:
-    """Components that a section is taken with and of which the student has none that goes with it."""
+    """Components of which the student has no linked section."""
     have = {
         h.section.component
         for h in situation.held
@@ -84,8 +82,8 @@ def _lacking(situation: Situation, section: Section, in_exchange: Section | None
 def for_entry(
     situation: Situation, section: Section, seats: Mapping[int, SeatFigures], now: datetime
 ) -> Situation:
-    """The situation in which an entry is promoted: the seat is kept for the student, who needs no
-    window for it since it is the college that comes to them.
+    """The situation for promoting an entry: the seat is kept for the student, who needs no window because
+    the college offers it.
 
     Args:
         seats: figures in which that seat is free.
@@ -113,8 +111,8 @@ def promote(
     permission_code: str = "",
     any_linked_section: bool = True,
 ) -> Decision:
-    """Decide what an entry asks for, all or nothing: the section, in the place of the one to be
-    given up if that is still held, and the linked sections it needs.
+    """Decide an entry, all or nothing: the section, in place of the one to be given up if still
+    registered, and the linked sections it needs.
 
     Args:
         situation: as :func:`for_entry` makes it.
@@ -186,7 +184,7 @@ def _linked_sections(
 
 
 def _with_a_seat(situation: Situation, section: Section, needed: Collection[str]) -> list[tuple[str, ...]]:
-    """Linked sections that have a seat, one of each component needed; a few at the most."""
+    """A few choices of linked sections with a seat, one of each component needed."""
     options = [
         [o.reference_number for o in many if not o.cancelled and situation.seats.get(o.pool, NO_FIGURES).left]
         for component, many in situation.catalogue.linked_sections_of(section).items()

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class WaitingSwap:
-    """A waiting swap.
+    """A waitlist swap.
 
     Attributes:
         entry: id of the entry.
@@ -34,7 +34,7 @@ Trade = tuple[WaitingSwap, ...]
 def find_trades(
     swaps: Sequence[WaitingSwap], close: Callable[[Trade], Collection[int]], most: int = 1_000_000
 ) -> list[Trade]:
-    """Trades that can be closed together, no swap in two of them.
+    """Find trades that can be made together, no swap in two of them.
 
     Each look for a trade takes time that grows with the number of swaps, and after each one at least
     is out: promoted, stopped, or found to lie on none.
@@ -63,8 +63,7 @@ def find_trades(
 
 
 class _Left:
-    """The swaps that may still lie on a trade: somebody left gives what each wants, and wants what it
-    gives."""
+    """The swaps that can still be in a trade: somebody gives what each wants, and wants what it gives."""
 
     def __init__(self, swaps: Sequence[WaitingSwap]) -> None:
         self.swaps = {w.entry: w for w in swaps if w.wants != w.gives}
@@ -80,7 +79,7 @@ class _Left:
         return bool(self._giving.get(swap.wants) and self._wanting.get(swap.gives))
 
     def take_out(self, entries: Collection[int]) -> None:
-        """Take swaps out, and with them whoever cannot lie on a trade any more."""
+        """Remove swaps, and others that can no longer be in a trade."""
         out = list(entries)
         while out:
             swap = self.swaps.pop(out.pop(), None)
@@ -94,7 +93,7 @@ class _Left:
                 out += self._giving.get(swap.wants, ())
 
     def shortest_trade(self, first: WaitingSwap) -> Trade | None:
-        """The shortest trade that a swap lies on; of several the one over those who wait longest."""
+        """The shortest trade with a swap; among several, the one of those waiting longest."""
         came_by: dict[int, WaitingSwap] = {}
         """For a pool that is reached, who leads on to it."""
         reached = {first.wants}

@@ -27,7 +27,7 @@ _DAYS_LOOKED_AT = 400
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Students who choose before the others.
+    """A priority group.
 
     Attributes:
         value: the cohort or program they are of.
@@ -85,7 +85,7 @@ class Candidate:
 
 @dataclass(slots=True)
 class AssignmentSlot:
-    """When windows open together.
+    """A time at which windows open together.
 
     Attributes:
         part: to which part of the students it is given, as an index of :attr:`Assignment.parts`.
@@ -101,7 +101,7 @@ class AssignmentSlot:
 
 @dataclass(frozen=True)
 class Assignment:
-    """What a rule comes to.
+    """The result of a rule.
 
     Attributes:
         parts: names of the groups and bands, in order.
@@ -116,32 +116,30 @@ class Assignment:
 
     @property
     def assigned(self) -> int:
-        """Students who are given a window."""
+        """The number of students who are given a window."""
         return sum(len(slot.assigned) for slot in self.slots)
 
     def opens_by_id(self) -> dict[int, datetime]:
-        """When the window of each opens."""
+        """The opening time of each student's window."""
         return {student: slot.opens_at for slot in self.slots for student in slot.assigned}
 
     def digest(self) -> str:
-        """The same for the same assignment, and for no other: so that what is published is what was looked
-        at."""
+        """The same only for the same assignment, so that what is published is what was previewed."""
         told = ";".join(f"{row}@{at.isoformat()}" for row, at in sorted(self.opens_by_id().items()))
         return hashlib.sha256(f"{told};{self.rule.closes_at.isoformat()}".encode()).hexdigest()
 
 
 class AssignmentMistake(ValueError):
-    """A rule that assigns nothing; its text says what to change."""
+    """A rule that cannot be applied; the text says what to change."""
 
 
 def draw(seed: str, username: str) -> str:
-    """What decides among students of one part: the least comes first. ``sha256(seed + ":" + username)`` in
-    hexadecimal."""
+    """The sort key within a part: ``sha256(seed + ":" + username)`` in hexadecimal."""
     return hashlib.sha256(f"{seed}:{username}".encode()).hexdigest()
 
 
 def assign(candidates: Iterable[Candidate], rule: AssignmentRule, zone: ZoneInfo) -> Assignment:
-    """Give everybody a window who has none.
+    """Assign a window to everybody who has none.
 
     Raises:
         AssignmentMistake: the rule cannot be followed.
@@ -170,7 +168,7 @@ def assign(candidates: Iterable[Candidate], rule: AssignmentRule, zone: ZoneInfo
 
 
 def check_rule(rule: AssignmentRule) -> None:
-    """See whether a rule can be followed.
+    """Check whether a rule can be applied.
 
     Raises:
         AssignmentMistake: it cannot.
@@ -201,7 +199,7 @@ def _names(rule: AssignmentRule) -> tuple[str, ...]:
 
 
 def part_of(candidate: Candidate, rule: AssignmentRule) -> int:
-    """In which part a student is: the first group that names them, else the band of their credits."""
+    """The part of a student: the first group that includes them, or their credits band."""
     for index, group in enumerate(rule.groups):
         own = candidate.cohort if group.kind is AssignedTo.COHORT else candidate.program
         if own == group.value:
@@ -228,7 +226,7 @@ def _count_between(kept: Sequence[datetime], opens_at: datetime, minutes: int) -
 
 
 def _moments(rule: AssignmentRule, zone: ZoneInfo) -> Iterator[datetime]:
-    """When slots begin, in order, before the windows close."""
+    """The start of each slot, in order, before the windows close."""
     weekdays = parse_weekdays(rule.weekdays)
     closes_at = rule.closes_at.astimezone(UTC)
     for offset in range(_DAYS_LOOKED_AT):
@@ -261,17 +259,17 @@ class Habit:
 
     @property
     def each(self) -> float:
-        """Sendings of a student in the first minute; one each where too few windows have opened to tell."""
+        """Submissions of a student in the first minute; one if there is too little data."""
         return self.at_once / self.windows if self.windows >= 200 else 1.0
 
 
 def expected_a_minute(slot: AssignmentSlot, habit: Habit) -> int:
-    """Sendings to expect in the first minute of a slot, rounded up."""
+    """Expected submissions in the first minute of a slot, rounded up."""
     return math.ceil((slot.kept + len(slot.assigned)) * habit.each)
 
 
 def rule_data(rule: AssignmentRule) -> dict[str, Any]:
-    """A rule as it is kept."""
+    """A rule in its stored form."""
     return {
         "groups": [[group.kind.value, group.value] for group in rule.groups],
         "bands": list(rule.bands),
@@ -287,7 +285,7 @@ def rule_data(rule: AssignmentRule) -> dict[str, Any]:
 
 
 def rule_from_data(data: dict[str, Any]) -> AssignmentRule:
-    """The other way round; see :func:`rule_data`."""
+    """A rule from its stored form; see :func:`rule_data`."""
     return AssignmentRule(
         first_day=date.fromisoformat(data["first_day"]),
         closes_at=datetime.fromisoformat(data["closes_at"]),

@@ -17,7 +17,7 @@ class Window:
 
 
 class WindowState(StrEnum):
-    """Where a student stands with the window."""
+    """The state of a student's window."""
 
     NONE = "none"
     EARLY = "early"

@@ -20,7 +20,7 @@ def window_message(
     before: datetime | None = None,
     why: str | None = None,
 ) -> Message:
-    """That a student has a window, or another one.
+    """The message that a student has a window, or another one.
 
     Args:
         before: when the one opened that it takes the place of; None where there was none.
@@ -39,7 +39,7 @@ def window_message(
 def changed_windows(
     term: TermCatalogue, before: Mapping[int, Sequence[Span]], after: Mapping[int, Sequence[Span]]
 ) -> Iterator[tuple[int, Message]]:
-    """What students of a term are told whose windows are others now.
+    """The messages to a term's students whose windows have changed.
 
     Args:
         before, after: the windows that are not over, in order, by the row of each student.

@@ -22,7 +22,7 @@ _PATTERNS: dict[ValueKind, str] = {
 
 
 def json_schema(title: str, tables: Iterable[ExchangeTable]) -> dict[str, Any]:
-    """A schema of the tables: an object with a list of rows for each."""
+    """A JSON Schema of the tables: an object with a list of rows for each."""
     there = list(tables)
     return {
         "$schema": DIALECT,

@@ -22,7 +22,7 @@ _TYPES: dict[ValueKind, dict[str, Any]] = {
 
 
 def descriptor(name: str, title: str, tables: Iterable[ExchangeTable]) -> dict[str, Any]:
-    """The descriptor of a folder with these tables.
+    """The data package descriptor of a folder with these tables.
 
     Args:
         name: of the package, in small letters, figures and hyphens.

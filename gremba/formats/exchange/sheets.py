@@ -18,7 +18,7 @@ def too_many_columns(line: int) -> UnreadableFile:
 
 
 def too_many_rows() -> UnreadableFile:
-    """There are more lines than any table has."""
+    """A file has more lines than any table may have."""
     return UnreadableFile(f"has more than {MOST_ROWS:,} rows; send it in parts")
 
 
@@ -35,14 +35,14 @@ class UnreadableFile(Exception):
 
 
 class Formula(str):
-    """A cell that holds a formula, and no value."""
+    """A cell with a formula and no value."""
 
     __slots__ = ()
 
 
 @dataclass(slots=True)
 class Sheet:
-    """A table as it stands in a file.
+    """A table in a file.
 
     Attributes:
         name: of the table.

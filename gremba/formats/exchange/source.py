@@ -10,6 +10,8 @@ from pathlib import Path, PurePosixPath
 from types import TracebackType
 from typing import IO
 
+from typing_extensions import override
+
 from gremba.core.exchange.tables import BY_NAME
 from gremba.formats.exchange.sheets import Sheet, UnreadableFile
 from gremba.formats.exchange.text_sheet import read_text_sheet
@@ -25,7 +27,7 @@ _BESIDE = ("datapackage.json", "readme.md", "readme.txt")
 
 
 class _Found:
-    """What was found in a folder."""
+    """The files of a folder."""
 
     def __init__(self) -> None:
         self.tables: dict[str, Callable[[], Sheet]] = {}
@@ -33,7 +35,7 @@ class _Found:
         self.strangers: list[str] = []
 
     def note(self, file_name: str, size: int, opener: Callable[[], IO[bytes]]) -> None:
-        """A file is there."""
+        """Add a file."""
         stem, dot, ending = file_name.lower().rpartition(".")
         name = _table_name(stem)
         if dot and f".{ending}" in _ENDINGS and name in BY_NAME:
@@ -46,7 +48,7 @@ class _Found:
 
 
 class Source:
-    """An exchange folder that is open for reading. Use it in a ``with``.
+    """An open exchange folder. Use it in a ``with``.
 
     Attributes:
         strangers: files in it that are no table of the folder.
@@ -69,14 +71,14 @@ class Source:
         self._closing.close()
 
     def sheets(self) -> Iterator[Sheet]:
-        """Its tables, in an order in which each names only those before it."""
+        """Its tables, each after those it refers to."""
         for name in BY_NAME:
             if name in self._tables:
                 yield self._tables[name]()
 
 
 def open_source(path: Path) -> Source:
-    """Open a folder, an archive or a workbook.
+    """Open a folder, an archive, or a workbook.
 
     Raises:
         UnreadableFile: it is none of these, or one that would do harm.
@@ -94,7 +96,7 @@ def open_source(path: Path) -> Source:
 
 
 def of_rows(tables: Mapping[str, list[list[str]]]) -> Source:
-    """The same of rows that are at hand, by table: the heading first."""
+    """The same from rows in memory, by table, headings first."""
     found = _Found()
 
     def opener(name: str, rows: list[list[str]]) -> Callable[[], Sheet]:
@@ -107,7 +109,7 @@ def of_rows(tables: Mapping[str, list[list[str]]]) -> Source:
 
 
 def open_packed(file: IO[bytes]) -> Source:
-    """Open an archive or a workbook, which is closed with the source.
+    """Open an archive or a workbook; the source closes it.
 
     Raises:
         UnreadableFile: it is neither, or one that would do harm.
@@ -188,7 +190,7 @@ def _table_name(name: str) -> str:
 
 
 def _checked(archive: zipfile.ZipFile) -> list[str]:
-    """The names of what is in an archive, none of which leads out of it or is beyond all bounds."""
+    """The names in an archive, checked for path traversal and size limits."""
     entries = [entry for entry in archive.infolist() if not entry.is_dir()]
     if len(entries) > MOST_FILES:
         raise UnreadableFile(f"There are more than {MOST_FILES} files in it")
@@ -208,20 +210,19 @@ def _checked(archive: zipfile.ZipFile) -> list[str]:
 
 
 class _Bounded(io.RawIOBase):
-    """A stream that ends in an error where it is longer than anything may be, whatever the archive has said
-    of its length."""
+    """A stream that fails beyond the size limit, whatever the archive declares."""
 
     def __init__(self, stream: IO[bytes]) -> None:
         super().__init__()
         self._stream = stream
         self._left = MOST_BYTES
 
+    @override
     def readable(self) -> bool:
-        """It is (io)."""
         return True
 
+    @override
     def readinto(self, buffer: bytearray | memoryview) -> int:  # type: ignore[override]
-        """Read some (io)."""
         try:
             piece = self._stream.read(len(buffer))
         except Exception:

@@ -32,7 +32,7 @@ csv.field_size_limit(MOST_SIGNS_OF_ROW)
 
 
 def read_text_sheet(name: str, stream: io.BufferedReader) -> Sheet:
-    """A table of a text file; the stream is read as the rows are."""
+    """Read a table from a text file, row by row."""
     return Sheet(name, _rows(stream))
 
 
@@ -55,7 +55,7 @@ class _Bounded:
         self.begin_row(1)
 
     def begin_row(self, line: int) -> None:
-        """Starts to count a row, which begins on this line."""
+        """Start a row, which begins on this line."""
         self._line, self._left = line, MOST_SIGNS_OF_ROW
 
     def __iter__(self) -> Iterator[str]:
@@ -94,7 +94,7 @@ def _lines(reader: Any, pieces: _Bounded) -> Iterator[tuple[int, list[str]]]:
 
 
 def _breaks(cells: list[str]) -> int:
-    """Line breaks within a row, so that it is told by the line it begins on."""
+    """The number of line breaks within a row, so that it is reported by its first line."""
     return sum(cell.count("\n") for cell in cells)
 
 

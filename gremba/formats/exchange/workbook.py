@@ -24,7 +24,7 @@ _PIECE = 1 << 20
 
 
 def read_workbook(file: IO[bytes]) -> list[Sheet]:
-    """The tables of a workbook, in the order of its sheets; each is read as its rows are.
+    """Read the tables of a workbook in the order of its sheets, row by row.
 
     Raises:
         UnreadableFile: it is none, is beyond all bounds, or has merged cells, of which nobody can tell where
@@ -41,7 +41,7 @@ def read_workbook(file: IO[bytes]) -> list[Sheet]:
 
 
 def _look_through(file: IO[bytes]) -> None:
-    """See, before any row is made, that no sheet has merged cells, or a row with more cells than any table.
+    """Checks before reading that no sheet has merged cells or too many cells in a row.
 
     Raises:
         UnreadableFile: one has, or the file is damaged.

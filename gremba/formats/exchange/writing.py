@@ -32,7 +32,7 @@ _DEFUSED = frozenset({ValueKind.TEXT, ValueKind.LIST, ValueKind.FEES, ValueKind.
 
 
 def cells_of(table: ExchangeTable, values: tuple[Any, ...]) -> list[str]:
-    """A row as it is written."""
+    """A row as cells."""
     return [
         defused(write_value(column, value)) if column.kind in _DEFUSED else write_value(column, value)
         for column, value in zip(table.columns, values, strict=True)
@@ -40,7 +40,7 @@ def cells_of(table: ExchangeTable, values: tuple[Any, ...]) -> list[str]:
 
 
 def write_folder(folder: Path, title: str, tables: Iterable[ExchangeTable], rows: Rows) -> None:
-    """Write the tables into a folder that is empty or not there yet.
+    """Write the tables into a folder that is empty or does not exist.
 
     Raises:
         FileExistsError: something is in it.
@@ -56,7 +56,7 @@ def write_folder(folder: Path, title: str, tables: Iterable[ExchangeTable], rows
 
 
 def write_archive(file: IO[bytes], title: str, tables: Iterable[ExchangeTable], rows: Rows) -> None:
-    """Write the same as one .zip."""
+    """Write the tables as one .zip."""
     there = list(tables)
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
         for table in there:
@@ -69,7 +69,7 @@ def write_archive(file: IO[bytes], title: str, tables: Iterable[ExchangeTable], 
 
 
 def write_workbook(file: IO[bytes], tables: Iterable[ExchangeTable], rows: Rows) -> None:
-    """Write the same as one .xlsx, a sheet a table. All cells are text, so that nothing is made of them."""
+    """Write the tables as one .xlsx, a sheet each. All cells are text, so that nothing is converted."""
     book = Workbook(write_only=True)
     for table in tables:
         sheet = book.create_sheet(table.name)

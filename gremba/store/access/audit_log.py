@@ -27,7 +27,7 @@ from gremba.store.queries import (
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One of them.
+    """An entry of the audit log.
 
     Attributes:
         account: the user name that was given, where nobody is signed in.
@@ -46,9 +46,9 @@ class Entry:
 
 
 def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) -> None:
-    """Write entries behind those there are, each with the digest of the one before. A student who is nobody
-    is left out. Processes that write at once wait for each other: it is one chain. The role that serves
-    cannot write in any other way (``write_audit`` in triggers.sql)."""
+    """Append entries, each with the digest of the one before. A student that does not exist is left out.
+    Concurrent writers wait for each other, because it is one chain. The serving role has no other way to
+    write (``write_audit`` in triggers.sql)."""
     told = [
         {
             "at": e.at.isoformat(),
@@ -70,7 +70,7 @@ _CHUNK = 10_000
 
 
 def read_head(database: PooledPostgresqlDatabase) -> Head:
-    """Where the record ends, and where what has gone by age ended."""
+    """The end of the log, and the end of what was deleted by age."""
     # In one statement: both ends are written together.
     own = AuditHead
     beyond_it = AuditEntry.select(fn.MIN(AuditEntry.id)).where(AuditEntry.id > own.last_id)
@@ -82,7 +82,7 @@ def read_head(database: PooledPostgresqlDatabase) -> Head:
 
 
 def recorded(database: PooledPostgresqlDatabase, up_to: int) -> Iterator[Recorded]:
-    """The entries up to one, in the order in which they were written, some thousand in memory at a time."""
+    """Yields the entries up to one in order, a few thousand in memory at a time."""
     own = AuditEntry
     after = 0
     is_right = SQL("is_keyed AND audit_is_right(t1)")
@@ -107,7 +107,7 @@ def recorded(database: PooledPostgresqlDatabase, up_to: int) -> Iterator[Recorde
 
 @dataclass(frozen=True, slots=True)
 class AuditSought:
-    """Which entries are wanted.
+    """The entries to find.
 
     Attributes:
         words: that stand in the detail, the account, or the name of the person or the student.
@@ -124,7 +124,7 @@ class AuditSought:
 
 @dataclass(frozen=True, slots=True)
 class FoundEntry:
-    """An entry as it is shown.
+    """An entry, as it is shown.
 
     Attributes:
         person: name of whoever did it; empty where nobody was signed in.
@@ -143,7 +143,7 @@ class FoundEntry:
 
 
 def find_entries(database: PooledPostgresqlDatabase, sought: AuditSought, most: int) -> list[FoundEntry]:
-    """Entries, the latest first. One statement."""
+    """Find entries, newest first. One statement."""
     own, student = AuditEntry, Person.alias("student")
     person_name, student_name = fn.COALESCE(Person.full_name, ""), fn.COALESCE(student.full_name, "")
     query = (
@@ -195,8 +195,7 @@ DELETE FROM {{table}} WHERE ctid IN (SELECT ctid FROM {{table}} WHERE {{column}}
 
 
 def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
-    """Take away what is older than it is kept, a few thousand rows at a time; gives how many of each
-    went."""
+    """Delete rows past their retention, a few thousand at a time; returns how many of each table."""
     gone = {}
     for table, (column, retention) in RETENTION.items():
         many = 0
@@ -215,8 +214,8 @@ def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
 
 
 def age_out(database: PooledPostgresqlDatabase, now: datetime) -> int:
-    """Take away the beginning of the record that is older than it is kept; gives how many entries went. Only
-    the owner of the tables may."""
+    """Delete the oldest entries of the log past their retention; returns how many. Only the tables' owner
+    may."""
     gone = 0
     while gone < MOST_PURGED:
         query = Select(columns=[fn.age_out_audit(now - AUDIT_KEPT, AT_ONCE)])
@@ -237,8 +236,7 @@ class Anchor:
 
 
 def claim_anchor(database: PooledPostgresqlDatabase, now: datetime, tried_before: datetime) -> Anchor | None:
-    """The anchor of the day, where nobody has sent it, or tried to since; None else. Two statements, in a
-    transaction.
+    """The day's anchor, unless it was sent or is being sent. Two statements, in a transaction.
 
     Args:
         now: the day is that of UTC.
@@ -256,5 +254,5 @@ def claim_anchor(database: PooledPostgresqlDatabase, now: datetime, tried_before
 
 
 def mark_anchor_sent(database: PooledPostgresqlDatabase, day: date, at: datetime) -> None:
-    """It lies elsewhere now."""
+    """Record that the anchor was sent."""
     write(database, AuditAnchor.update(sent_at=at).where(AuditAnchor.day == day))

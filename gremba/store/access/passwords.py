@@ -16,14 +16,14 @@ from gremba.store.queries import columns, fetch, fetch_one, fetch_value, keeping
 
 
 def email_of(database: PooledPostgresqlDatabase, person_id: int) -> str:
-    """Where mail to somebody goes; empty where that is not known."""
+    """Somebody's email address; "" if unknown."""
     own = models.Person
     return str(fetch_value(database, own.select(own.email).where(own.id == person_id)) or "")
 
 
 @dataclass(frozen=True, slots=True)
 class Invitee:
-    """Somebody who cannot sign in yet."""
+    """A person without a password."""
 
     id: int
     username: str
@@ -34,7 +34,7 @@ class Invitee:
 def without_password(
     database: PooledPostgresqlDatabase, after: int, most: int, now: datetime
 ) -> list[Invitee]:
-    """People who have no password and no link that could still be used, by id. One statement."""
+    """People without a password or a valid link, by id. One statement."""
     own, link = models.Person, models.PasswordLink
     open_link = link.select(link.person).where(
         link.person == own.id, link.used_at.is_null(), link.ends_at > now
@@ -49,7 +49,7 @@ def without_password(
 
 
 def end_links(database: PooledPostgresqlDatabase, person: int, at: datetime) -> None:
-    """No link of somebody leads anywhere any more."""
+    """Invalidate all of a person's links."""
     link = models.PasswordLink
     write(database, link.update(used_at=at).where((link.person == person) & link.used_at.is_null()))
 
@@ -57,7 +57,7 @@ def end_links(database: PooledPostgresqlDatabase, person: int, at: datetime) -> 
 def add_person(
     database: PooledPostgresqlDatabase, username: str, full_name: str, email: str, role: Role
 ) -> int:
-    """Somebody new, who has no password yet; gives their id."""
+    """Add a person without a password; returns their id."""
     own = models.Person
     query = own.insert(
         username=username, full_name=full_name, email=email, role=role, password_hash=NO_PASSWORD
@@ -68,14 +68,15 @@ def add_person(
 def add_link(
     database: PooledPostgresqlDatabase, digest: bytes, person: int, at: datetime, ends_at: datetime
 ) -> None:
-    """A link, the only one that holds: any earlier one of the person is over."""
+    """Store a link; earlier ones of the person become invalid."""
     own = models.PasswordLink
     end_links(database, person, at)
     write(database, own.insert(token_digest=digest, person=person, made_at=at, ends_at=ends_at))
 
 
 def person_of_link(database: PooledPostgresqlDatabase, digest: bytes, at: datetime) -> Person | None:
-    """Whose link it is, locked until the transaction ends; None if it was used, is over, or never was."""
+    """The link's person, locked until the transaction ends; None if the link was used, has expired, or
+    does not exist."""
     own, person = models.PasswordLink, models.Person
     query = (
         person.select(person.id, person.username, person.full_name, person.role)
@@ -86,7 +87,7 @@ def person_of_link(database: PooledPostgresqlDatabase, digest: bytes, at: dateti
 
 
 def put_password(database: PooledPostgresqlDatabase, person: int, hashed: str, at: datetime) -> None:
-    """Give somebody a password; their links are used, and a trigger ends their sessions."""
+    """Set a person's password. Their links become used, and a trigger ends their sessions."""
     own = models.Person
     write(database, own.update(password_hash=hashed).where(own.id == person))
     end_links(database, person, at)

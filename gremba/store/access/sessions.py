@@ -17,7 +17,7 @@ from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, one_
 
 @dataclass(frozen=True, slots=True)
 class Person:
-    """Who is signed in."""
+    """A signed-in person."""
 
     id: int
     username: str
@@ -27,7 +27,7 @@ class Person:
 
 @dataclass(frozen=True, slots=True)
 class Session:
-    """A session that has been found by its token's digest."""
+    """A session, found by its token's digest."""
 
     id: int
     person: Person
@@ -68,7 +68,7 @@ def open_session(
     lasts: timedelta,
     browser: str,
 ) -> int:
-    """Write a new session; gives its id. Of more than a person may have, the ones used longest ago end."""
+    """Store a new session; returns its id. Over the limit per person, those used longest ago end."""
     own = models.Session
     is_open = (own.person == person_id) & own.ended_at.is_null() & (own.expires_at > at)
     kept = (
@@ -117,8 +117,7 @@ _SESSION_ROWS = TypeAdapter(list[_SessionRow])
 def find_sessions(
     database: PooledPostgresqlDatabase, digests: Sequence[bytes], at: datetime
 ) -> dict[bytes, Session]:
-    """Those of these sessions that have neither ended nor expired, nor been idle too long. One
-    statement, and one more where it is to be noted that they are used."""
+    """Those of these sessions that are open. One statement, and one more when their last use is recorded."""
     asked = send_sql(database, _FIND, (list(digests), at, at - IDLE))
     found = {
         row.token_digest: Session(
@@ -143,7 +142,7 @@ def find_sessions(
 
 
 def end_session(database: PooledPostgresqlDatabase, digest: bytes, at: datetime) -> None:
-    """End a session; every process hears of it."""
+    """End a session; the database notifies every process."""
     write(
         database,
         models.Session.update(ended_at=at).where(
@@ -154,7 +153,7 @@ def end_session(database: PooledPostgresqlDatabase, digest: bytes, at: datetime)
 
 @dataclass(frozen=True, slots=True)
 class SessionLine:
-    """One of somebody's sessions that are open."""
+    """One of a person's open sessions."""
 
     id: int
     opened_at: datetime
@@ -163,7 +162,7 @@ class SessionLine:
 
 
 def sessions_of(database: PooledPostgresqlDatabase, person_id: int, at: datetime) -> list[SessionLine]:
-    """Somebody's sessions that are open, the last used first."""
+    """A person's open sessions, last used first."""
     own = models.Session
     query = own.select(*columns(SessionLine, own, opened_at=own.created_at)).where(
         own.person == person_id, own.ended_at.is_null(), own.expires_at > at, own.seen_at > at - IDLE
@@ -172,14 +171,14 @@ def sessions_of(database: PooledPostgresqlDatabase, person_id: int, at: datetime
 
 
 def end_sessions(database: PooledPostgresqlDatabase, person_id: int, at: datetime) -> int:
-    """End all of somebody's sessions; gives how many there were."""
+    """End all of a person's sessions; returns how many."""
     own = models.Session
     is_open = (own.person == person_id) & own.ended_at.is_null() & (own.expires_at > at)
     return write(database, own.update(ended_at=at).where(is_open))
 
 
 def end_other_sessions(database: PooledPostgresqlDatabase, person_id: int, but: int, at: datetime) -> int:
-    """End all of somebody's sessions but one; gives how many there were."""
+    """End all of a person's sessions except one; returns how many."""
     own = models.Session
     others = (own.person == person_id) & (own.id != but) & own.ended_at.is_null()
     return write(database, own.update(ended_at=at).where(others))

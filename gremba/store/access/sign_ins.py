@@ -20,7 +20,7 @@ _ATTEMPTING = 0x73696769
 
 @dataclass(frozen=True, slots=True)
 class Failures:
-    """What was before an attempt.
+    """Failed attempts before this one.
 
     Attributes:
         of_both: failures of the account from this origin since it last succeeded, those under way
@@ -37,16 +37,15 @@ class Failures:
 
 
 def write_attempt(database: PooledPostgresqlDatabase, account: str, origin: str, at: datetime) -> int:
-    """Write an attempt before it is verified; gives its id. Within a transaction, in which what was
-    before it is counted too: attempts of one account come one after another, so that each sees those
-    with a smaller id."""
+    """Record an attempt before it is verified; returns its id. Attempts at one account are serialized
+    within the transaction, so that each counts those with a smaller id."""
     lock_until_end(database, _ATTEMPTING, zlib.crc32(account.encode()) & 0x7FFF_FFFF)
     new = SignIn.insert(account=account, origin=origin, at=at, result=SignInResult.OPEN)
     return int(fetch_value(database, new.returning(SignIn.id)))
 
 
 def settle_attempt(database: PooledPostgresqlDatabase, attempt: int, result: SignInResult) -> None:
-    """What came of an attempt."""
+    """Record the result of an attempt."""
     write(database, SignIn.update(result=result).where(SignIn.id == attempt))
 
 
@@ -73,7 +72,7 @@ def failures_before(
     since: datetime,
     lately: datetime,
 ) -> Failures:
-    """What was before an attempt.
+    """Count the failed attempts before this one.
 
     Args:
         since: how far back an account's failures count; ``lately`` is the same for an origin's.
@@ -88,7 +87,7 @@ def failures_before(
 
 
 def knows_browser(database: PooledPostgresqlDatabase, digest: bytes, person_id: int) -> bool:
-    """Whether somebody has signed in with that browser."""
+    """Whether the person has signed in with that browser before."""
     return has_rows(
         database,
         KnownBrowser.select(KnownBrowser.seen_at).where(
@@ -98,7 +97,7 @@ def knows_browser(database: PooledPostgresqlDatabase, digest: bytes, person_id: 
 
 
 def remember_browser(database: PooledPostgresqlDatabase, digest: bytes, person_id: int, at: datetime) -> None:
-    """Somebody has signed in with a browser."""
+    """Record that the person has signed in with that browser."""
     new = KnownBrowser.insert(token_digest=digest, person=person_id, seen_at=at)
     write(
         database,

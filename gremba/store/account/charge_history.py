@@ -26,7 +26,7 @@ reckons."""
 def read_histories(
     database: PooledPostgresqlDatabase, terms: Mapping[int, TermCatalogue]
 ) -> dict[int, tuple[ChargeEvent, ...]]:
-    """What has happened to the registrations of these students, in order. One statement.
+    """The history of these students' registrations, in order. One statement.
 
     Args:
         terms: by the id of the student's row of the term.

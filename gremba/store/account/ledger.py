@@ -74,8 +74,8 @@ _SUMS_ROWS = TypeAdapter(list[_SumsRow])
 def ask_sums(
     database: PooledPostgresqlDatabase, term: TermCatalogue, rows: Collection[int]
 ) -> Callable[[], dict[int, Account]]:
-    """Ask for the accounts of these students as sums, without the entries and the history, by the id of
-    their row of the term; what this gives reads the answer."""
+    """Send a query for these students' accounts as sums, without entries and history; the function
+    returned reads the answer, by term row."""
     asked = send_sql(database, _SUMS, (as_array(rows),))
     return lambda: {row.id: _sums(row, term) for row in fetch_records(asked, _SUMS_ROWS)}
 
@@ -120,7 +120,7 @@ def read_account(database: PooledPostgresqlDatabase, term: TermCatalogue, row: i
 
 @dataclass(frozen=True, slots=True)
 class NewEntry:
-    """An entry that is to be added to the ledger; see :class:`gremba.core.account.ledger.LedgerEntry`."""
+    """An entry to be added to the ledger; see :class:`gremba.core.account.ledger.LedgerEntry`."""
 
     student_term_id: int
     kind: EntryKind
@@ -136,13 +136,13 @@ class NewEntry:
 
 
 def add_entry(database: PooledPostgresqlDatabase, new: NewEntry) -> int | None:
-    """Add an entry to the ledger; gives its id, None where its origin has told of it before. One
-    statement."""
+    """Add an entry to the ledger; returns its id, or None if its origin was entered before. One statement."""
     return next(iter(add_entries(database, [new])), None)
 
 
 def add_entries(database: PooledPostgresqlDatabase, new: Iterable[NewEntry]) -> list[int]:
-    """Add entries to the ledger; gives the ids of those that were not told of before. One statement."""
+    """Add entries to the ledger; returns the ids of those whose origin was not entered before. One
+    statement."""
     own = models.LedgerEntry
     rows: list[dict[str, Any]] = [
         {
@@ -168,7 +168,7 @@ def add_entries(database: PooledPostgresqlDatabase, new: Iterable[NewEntry]) -> 
 
 @dataclass(frozen=True, slots=True)
 class KeptEntry:
-    """An entry of the ledger, and whose it is."""
+    """An entry of the ledger, and its student."""
 
     id: int
     student_term_id: int
@@ -186,7 +186,7 @@ def find_entry(database: PooledPostgresqlDatabase, entry_id: int) -> KeptEntry |
 
 
 def is_undone(database: PooledPostgresqlDatabase, entry_id: int) -> bool:
-    """Whether another entry undoes it."""
+    """Whether it has been reversed."""
     own = models.LedgerEntry
     return bool(fetch_values(database, own.select(own.id).where(own.counters == entry_id)))
 
@@ -194,7 +194,7 @@ def is_undone(database: PooledPostgresqlDatabase, entry_id: int) -> bool:
 def entries_by_origin(
     database: PooledPostgresqlDatabase, origins: Collection[str]
 ) -> dict[str, tuple[int, int]]:
-    """Of those of these origins that have told of an entry already, whose and of what sum."""
+    """Student and amount of the entries with these origins."""
     own = models.LedgerEntry
     query = own.select(own.origin, own.student_term, own.amount_cents).where(one_of(own.origin, origins))
     return {origin: (row, cents) for origin, row, cents in fetch_tuples(database, query)}
@@ -203,7 +203,7 @@ def entries_by_origin(
 def join_plan(
     database: PooledPostgresqlDatabase, row: int, plan: str, at: datetime, covered_cents: int
 ) -> None:
-    """Join an installment plan; none was joined before."""
+    """Store that a student joins an installment plan; they had joined none."""
     own = models.JoinedPlan
     write(database, own.insert(student_term=row, plan=plan, joined_at=at, covered_cents=covered_cents))
 
@@ -217,7 +217,7 @@ def add_anticipated_payment(
     by: int,
     at: datetime,
 ) -> None:
-    """Note what somebody has promised to pay."""
+    """Store an anticipated payment."""
     own = models.AnticipatedPayment
     query = own.insert(
         student_term=row, kind=kind, label=label, amount_cents=amount_cents, noted_at=at, noted_by=by
@@ -228,7 +228,7 @@ def add_anticipated_payment(
 def withdraw_anticipated_payment(
     database: PooledPostgresqlDatabase, row: int, anticipated_payment: int, at: datetime
 ) -> int:
-    """An anticipated payment is not kept any more; gives 0 if there is none in force."""
+    """Withdraw an anticipated payment; returns 0 if it does not exist or was withdrawn."""
     own = models.AnticipatedPayment
     query = own.update(withdrawn_at=at)
     return write(
@@ -238,14 +238,14 @@ def withdraw_anticipated_payment(
 
 
 def put_seat_note(database: PooledPostgresqlDatabase, row: int, reason: str, by: int, at: datetime) -> None:
-    """Note that the seats are kept; another reason takes the place of the one before."""
+    """Store an exemption from the drop for nonpayment, replacing an earlier reason."""
     take_seat_note_away(database, row, at)
     own = models.SeatNote
     write(database, own.insert(student_term=row, reason=reason, noted_at=at, noted_by=by))
 
 
 def take_seat_note_away(database: PooledPostgresqlDatabase, row: int, at: datetime) -> None:
-    """The seats are not kept any more."""
+    """Withdraw the exemption."""
     own = models.SeatNote
     query = own.update(withdrawn_at=at)
     write(database, query.where(own.student_term == row, own.withdrawn_at.is_null()))
@@ -253,7 +253,7 @@ def take_seat_note_away(database: PooledPostgresqlDatabase, row: int, at: dateti
 
 @dataclass(frozen=True, slots=True)
 class AccountHolder:
-    """A student of a term as the cashier's lists have them."""
+    """A student of a term, as in the cashier's lists."""
 
     row: int
     student_id: int
@@ -268,7 +268,7 @@ def account_holders(
     most: int,
     search: str = "",
 ) -> list[AccountHolder]:
-    """Students of a term by name, from behind one of them on. One statement.
+    """Students of a term by name, from a cursor on. One statement.
 
     Args:
         after: the name and the row of the last one before; ("", 0) for the first.
@@ -283,7 +283,7 @@ def account_holders(
 
 
 def account_holder(database: PooledPostgresqlDatabase, term_id: int, student_id: int) -> AccountHolder | None:
-    """A student of a term; None if there is none of that id."""
+    """A student of a term; None if there is none with this id."""
     query = _holders().where(models.StudentTerm.term == term_id, models.StudentTerm.student == student_id)
     return fetch_one(database, query, AccountHolder)
 
@@ -310,7 +310,7 @@ def _holders() -> Any:
 
 
 def rows_with_seats(database: PooledPostgresqlDatabase, term_id: int, after: int, most: int) -> list[int]:
-    """Rows of students who are registered for something in a term, in ascending order from behind one on."""
+    """Term rows of students registered for something, ascending from a cursor on."""
     own = models.Registration
     query = own.select(own.student_term_id).where(
         own.term_id == term_id,
@@ -323,7 +323,7 @@ def rows_with_seats(database: PooledPostgresqlDatabase, term_id: int, after: int
 def entries_between(
     database: PooledPostgresqlDatabase, term_id: int, since: datetime, until: datetime
 ) -> list[DayEntry]:
-    """The entries of a term that were made from one moment to before another, in their order."""
+    """A term's entries from one moment to before another, in order."""
     own, holder, person = models.LedgerEntry, models.StudentTerm, models.Person
     query = (
         own.select(*columns(DayEntry, own, username=person.username, full_name=person.full_name))

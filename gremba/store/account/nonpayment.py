@@ -38,7 +38,7 @@ from gremba.store.queries import (
 
 @dataclass(frozen=True, slots=True)
 class NonpaymentDropLine:
-    """A drop for nonpayment of a due date.
+    """The drop for nonpayment of a due date.
 
     Attributes:
         done_at: None while it is being made.
@@ -53,7 +53,7 @@ class NonpaymentDropLine:
 def nonpayment_drops_of(
     database: PooledPostgresqlDatabase, term_id: int
 ) -> dict[datetime, NonpaymentDropLine]:
-    """The drop for nonpayment of a term, by due date. One statement."""
+    """A term's drops for nonpayment, by due date. One statement."""
     query = NonpaymentDrop.select(*columns(NonpaymentDropLine, NonpaymentDrop)).where(
         NonpaymentDrop.term == term_id
     )
@@ -63,7 +63,7 @@ def nonpayment_drops_of(
 def begin_nonpayment_drop(
     database: PooledPostgresqlDatabase, term_id: int, due_at: datetime, at: datetime, by: int | None
 ) -> NonpaymentDropLine:
-    """The drop for nonpayment of a due date, begun where it has not been."""
+    """The drop for nonpayment of a due date; created if necessary."""
     new = NonpaymentDrop.insert(term=term_id, due_at=due_at, begun_at=at, begun_by=by)
     write(database, new.on_conflict_ignore())
     return nonpayment_drops_of(database, term_id)[due_at]
@@ -72,8 +72,7 @@ def begin_nonpayment_drop(
 def take_nonpayment_drop(
     database: PooledPostgresqlDatabase, nonpayment_drop: int, worker: str, seconds: float
 ) -> bool:
-    """Have a drop for nonpayment to oneself for so long, or longer where one has it; gives whether one
-    has."""
+    """Lease a drop for nonpayment to this process, or extend the lease; returns whether it has it."""
     mine = NonpaymentDrop.update(worked_until=fn.now() + timedelta(seconds=seconds), worker=worker)
     free = (
         NonpaymentDrop.worked_until.is_null()
@@ -89,7 +88,7 @@ def take_nonpayment_drop(
 
 
 def end_nonpayment_drop(database: PooledPostgresqlDatabase, nonpayment_drop: int, at: datetime) -> None:
-    """The drop for nonpayment has been made."""
+    """Record that the drop is complete."""
     write(
         database,
         NonpaymentDrop.update(done_at=at).where(
@@ -101,8 +100,7 @@ def end_nonpayment_drop(database: PooledPostgresqlDatabase, nonpayment_drop: int
 def rows_to_judge(
     database: PooledPostgresqlDatabase, term_id: int, nonpayment_drop: int, after: int, most: int
 ) -> list[int]:
-    """Rows of students registered for something whom a drop for nonpayment has not judged, in ascending
-    order from behind one on."""
+    """Term rows of registered students whom the drop has not judged, ascending from a cursor on."""
     own, judged = Registration, NonpaymentResultLine
     done = judged.select(judged.student_term).where(
         judged.nonpayment_drop == nonpayment_drop, judged.student_term == own.student_term_id
@@ -118,8 +116,7 @@ def rows_to_judge(
 
 @dataclass(frozen=True, slots=True)
 class NewResult:
-    """What a drop for nonpayment does to a student; see
-    :class:`gremba.core.account.nonpayment.NonpaymentJudgement`."""
+    """The drop's result for a student; see :class:`gremba.core.account.nonpayment.NonpaymentJudgement`."""
 
     row: int
     result: NonpaymentResult
@@ -131,7 +128,7 @@ class NewResult:
 def note_results(
     database: PooledPostgresqlDatabase, nonpayment_drop: int, results: Iterable[NewResult], at: datetime
 ) -> None:
-    """Note what a drop for nonpayment does to students, but for those for whom that stands already."""
+    """Store results for students who have none yet."""
     rows = [
         {
             "nonpayment_drop": nonpayment_drop,
@@ -162,7 +159,7 @@ confirmation_id, at) VALUES (%(nonpayment_drop)s, %(row)s, %(result)s, %(owed)s,
 
 
 def ask_judged(database: PooledPostgresqlDatabase, nonpayment_drop: int, row: int) -> Callable[[], bool]:
-    """Ask whether a drop for nonpayment has judged a student; what this gives reads the answer."""
+    """Send a query whether the drop has judged a student; the function returned reads the answer."""
     asked = send_sql(database, _JUDGED, (nonpayment_drop, row))
     return lambda: asked.fetchone() is not None
 
@@ -174,7 +171,7 @@ def write_result(
     told: Message | None,
     at: datetime,
 ) -> None:
-    """Note what a drop for nonpayment does to a student whom it has not judged, and tell them."""
+    """Store a student's first result, and tell them."""
     send_sql(
         database,
         _RESULT,
@@ -193,7 +190,7 @@ def write_result(
 
 
 def count_results(database: PooledPostgresqlDatabase, nonpayment_drop: int) -> dict[NonpaymentResult, int]:
-    """To how many students a drop for nonpayment did what."""
+    """The number of students by result."""
     own = NonpaymentResultLine
     query = (
         own.select(own.result, fn.count(own.student_term))
@@ -205,7 +202,7 @@ def count_results(database: PooledPostgresqlDatabase, nonpayment_drop: int) -> d
 
 @dataclass(frozen=True, slots=True)
 class ShownResult:
-    """What a drop for nonpayment did to a student, for the cashier."""
+    """The drop's result for a student, as the cashier sees it."""
 
     student_id: int
     username: str
@@ -224,7 +221,7 @@ def list_results(
     after: int,
     most: int,
 ) -> list[ShownResult]:
-    """What a drop for nonpayment did, in order of the students' rows from behind one on."""
+    """The drop's results by term row, from a cursor on."""
     own, holder, person = NonpaymentResultLine, StudentTerm, Person
     selected = columns(
         ShownResult,
@@ -245,7 +242,7 @@ def list_results(
 
 @dataclass(frozen=True, slots=True)
 class LostSeats:
-    """That a student has lost seats on a due date.
+    """A student's sections dropped for nonpayment.
 
     Attributes:
         owed_cents: what was missing then.
@@ -260,7 +257,7 @@ class LostSeats:
 
 
 def lost_seats(database: PooledPostgresqlDatabase, row: int) -> LostSeats | None:
-    """The last seats that a student has lost; None if there are none."""
+    """The last sections a student was dropped from; None if there are none."""
     own = NonpaymentResultLine
     query = own.select(*columns(LostSeats, own, due_at=NonpaymentDrop.due_at, confirmation=own.confirmation))
     query = query.join(NonpaymentDrop, on=NonpaymentDrop.id == own.nonpayment_drop).where(
@@ -270,7 +267,7 @@ def lost_seats(database: PooledPostgresqlDatabase, row: int) -> LostSeats | None
 
 
 def sections_dropped_by(database: PooledPostgresqlDatabase, confirmation: int) -> list[int]:
-    """Ids of the sections that were dropped with a confirmation, in order of registering."""
+    """Ids of the sections dropped with a confirmation, in order of registration."""
     own, happened = Registration, RegistrationEvent
     query = own.select(own.section_id).join(happened, on=happened.registration == own.id)
     query = query.where(
@@ -282,7 +279,7 @@ def sections_dropped_by(database: PooledPostgresqlDatabase, confirmation: int) -
 def not_warned(
     database: PooledPostgresqlDatabase, rows: Collection[int], due_at: datetime, days: int
 ) -> list[int]:
-    """Those of these students who were not warned so many days before a due date."""
+    """Those of these students not warned that many days before a due date."""
     own = DueWarning
     query = own.select(own.student_term).where(
         one_of(own.student_term, rows), own.due_at == due_at, own.days_before == days
@@ -294,7 +291,7 @@ def not_warned(
 def note_warnings(
     database: PooledPostgresqlDatabase, rows: Collection[int], due_at: datetime, days: int, at: datetime
 ) -> list[int]:
-    """Note that students are warned; gives those who had not been."""
+    """Record warnings; returns the students who had none."""
     if not rows:
         return []
     own = DueWarning
@@ -305,7 +302,7 @@ def note_warnings(
 
 
 def rows_in_plans(database: PooledPostgresqlDatabase, term_id: int, after: int, most: int) -> list[int]:
-    """Rows of students who have joined an installment plan, in ascending order from behind one on."""
+    """Term rows of students in an installment plan, ascending from a cursor on."""
     own = JoinedPlan
     query = (
         own.select(own.student_term)
@@ -316,6 +313,6 @@ def rows_in_plans(database: PooledPostgresqlDatabase, term_id: int, after: int, 
 
 
 def students_of_rows(database: PooledPostgresqlDatabase, rows: Collection[int]) -> dict[int, int]:
-    """The student of each of these rows."""
+    """The student of each of these term rows."""
     query = StudentTerm.select(StudentTerm.id, StudentTerm.student).where(one_of(StudentTerm.id, rows))
     return dict(fetch_tuples(database, query))

@@ -15,7 +15,7 @@ from gremba.store.queries import columns, fetch, fetch_one, fetch_tuples, fetch_
 
 @dataclass(frozen=True, slots=True)
 class PaymentLine:
-    """A payment on its way, or answered.
+    """A payment, with or without a result.
 
     Attributes:
         hold_id: that it lifts; None where it goes to an account.
@@ -40,7 +40,7 @@ _OF_PAYMENT = columns(
 
 
 def begin_payment(database: PooledPostgresqlDatabase, payment: PaymentLine, at: datetime) -> None:
-    """Write a payment that waits for its answer."""
+    """Store a payment without a result."""
     new = Payment.insert(
         reference=payment.reference,
         hold=payment.hold_id,
@@ -54,31 +54,31 @@ def begin_payment(database: PooledPostgresqlDatabase, payment: PaymentLine, at: 
 
 
 def lock_payment(database: PooledPostgresqlDatabase, reference: str) -> PaymentLine | None:
-    """A payment, locked until the transaction ends; None if there is none."""
+    """A payment, locked until the transaction ends; None if it does not exist."""
     query = Payment.select(*_OF_PAYMENT).where(Payment.reference == reference)
     return fetch_one(database, query.for_update(), PaymentLine)
 
 
 def is_paid(database: PooledPostgresqlDatabase, hold_id: int) -> bool:
-    """Whether a payment for a hold has been approved."""
+    """Whether a payment for a hold was approved."""
     return has_rows(database, _in_state(Payment.hold == hold_id, PaymentState.APPROVED))
 
 
 def answer_payment(
     database: PooledPostgresqlDatabase, reference: str, state: PaymentState, at: datetime
 ) -> None:
-    """Write the answer to a payment."""
+    """Store a payment's result."""
     answer = Payment.update(state=state, answered_at=at)
     write(database, answer.where(Payment.reference == reference))
 
 
 def count_waiting_for_hold(database: PooledPostgresqlDatabase, hold_id: int) -> int:
-    """Payments for a hold, which is locked, that wait for their answer."""
+    """Payments without a result for a hold, which is locked."""
     return len(fetch_values(database, _in_state(Payment.hold == hold_id, PaymentState.WAITING)))
 
 
 def count_waiting_for_account(database: PooledPostgresqlDatabase, row: int) -> int:
-    """Payments to an account, whose student's row is locked, that wait for their answer."""
+    """Payments without a result to an account, whose student's row is locked."""
     return len(fetch_values(database, _in_state(Payment.student_term == row, PaymentState.WAITING)))
 
 
@@ -87,7 +87,7 @@ def _in_state(which: Any, state: PaymentState) -> Any:
 
 
 def waiting_payments(database: PooledPostgresqlDatabase, student_id: int) -> dict[int, str]:
-    """By hold, the reference of the newest payment that waits for its answer."""
+    """The reference of the newest payment without a result, by hold."""
     query = Payment.select(Payment.hold, Payment.reference)
     query = query.where(
         Payment.student == student_id, Payment.state == PaymentState.WAITING, Payment.hold.is_null(False)
@@ -97,7 +97,7 @@ def waiting_payments(database: PooledPostgresqlDatabase, student_id: int) -> dic
 
 @dataclass(frozen=True, slots=True)
 class AccountPayment:
-    """A payment to an account, as its student reads of it."""
+    """A payment to an account, as its student sees it."""
 
     reference: str
     amount_cents: int
@@ -107,13 +107,13 @@ class AccountPayment:
 
 
 def payments_to_account(database: PooledPostgresqlDatabase, row: int) -> list[AccountPayment]:
-    """Payments to a student's account of a term, the newest first; the latest fifty."""
+    """A student's payments for a term, newest first, fifty at most."""
     query = Payment.select(*columns(AccountPayment, Payment)).where(Payment.student_term == row)
     return fetch(database, query.order_by(Payment.id.desc()).limit(50), AccountPayment)
 
 
 def find_waiting(database: PooledPostgresqlDatabase, like: PaymentLine) -> PaymentLine | None:
-    """A payment of the same student, for the same and of the same sum, that waits for its answer."""
+    """The same student's payment without a result for the same thing and amount."""
     query = Payment.select(*_OF_PAYMENT).where(
         Payment.student == like.student_id,
         Payment.state == PaymentState.WAITING,

@@ -13,7 +13,7 @@ from gremba.store.queries import fetch, write
 
 
 def read_tariff(database: PooledPostgresqlDatabase, term: Any) -> Tariff:
-    """The tariff of a term; without any rates one that charges nothing for credits. Two statements.
+    """A term's rates and fees; without rates, credits cost nothing. Two statements.
 
     Args:
         term: its row.
@@ -45,7 +45,7 @@ def read_tariff(database: PooledPostgresqlDatabase, term: Any) -> Tariff:
 
 
 def insert_tariff(database: PooledPostgresqlDatabase, term_id: int, tariff: Tariff) -> None:
-    """Write the rates and fees of a term that has none yet; the late fee stands in the term's own row."""
+    """Store the rates and fees of a term that has none; the late fee is in the term's row."""
     rates = [{"term": term_id, **row} for row in rate_rows(tariff)]
     write(database, models.TariffRate.insert_many(rates))
     fees = [{"term": term_id, **row} for row in fee_rows(tariff)]
@@ -54,7 +54,7 @@ def insert_tariff(database: PooledPostgresqlDatabase, term_id: int, tariff: Tari
 
 
 def rate_rows(tariff: Tariff) -> list[dict[str, Any]]:
-    """Its rates, as the columns of their table but for the term."""
+    """Rates as columns of their table, without the term."""
     return [
         {
             "rate_class": rate_class,
@@ -70,7 +70,7 @@ def rate_rows(tariff: Tariff) -> list[dict[str, Any]]:
 
 
 def fee_rows(tariff: Tariff) -> list[dict[str, Any]]:
-    """Its fees, as the columns of their table but for the term."""
+    """Fees as columns of their table, without the term."""
     return [
         {
             "label": fee.label,

@@ -15,7 +15,7 @@ from gremba.store.queries import fetch_tuples
 
 
 class CatalogueCache:
-    """Terms by their code. Every process has one; a term is read when it is first asked for."""
+    """Caches terms by code in each process. A term is loaded on first use."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
         self._database = database
@@ -23,20 +23,20 @@ class CatalogueCache:
         self._lock = threading.Lock()
 
     def known(self, code: str) -> TermCatalogue | None:
-        """The term of that code if it is in memory; never asks the database."""
+        """The term if it is in memory; never queries the database."""
         return self._terms.get(code)
 
     def in_memory(self) -> list[TermCatalogue]:
-        """The terms that have been read so far; those that come later are read when it is announced."""
+        """The terms loaded so far."""
         return list(self._terms.values())
 
     def term(self, code: str) -> TermCatalogue | None:
-        """The term of that code; None if there is none."""
+        """The term with this code; None if there is none."""
         found = self._terms.get(code)
         return found if found is not None else self.reload(code)
 
     def reload(self, code: str) -> TermCatalogue | None:
-        """Read a term again, whatever is in memory.
+        """Load a term again, whatever is in memory.
 
         The old one stays in use until the new one is complete, and whoever is deciding with
         it goes on with it.
@@ -45,8 +45,7 @@ class CatalogueCache:
             return self._read(code)
 
     def catch_up(self, code: str) -> TermCatalogue | None:
-        """Read a term again if it has changed since it was read. Where several threads ask at once, one of
-        them reads it."""
+        """Reload a term if it has changed. Of several threads asking at once, one loads it."""
         with self._lock:
             known = self._terms.get(code)
             if known is not None:
@@ -67,7 +66,7 @@ class CatalogueCache:
         return term
 
     def outdated(self) -> list[str]:
-        """The terms that have changed since they were read."""
+        """The terms that have changed since they were loaded."""
         with connected(self._database):
             found = _versions(self._database)
         return [code for code, term in self._terms.items() if found.get(code) != term.version]

@@ -10,8 +10,7 @@ from gremba.store.long_lived_thread import LongLivedThread
 
 
 class CatalogueFollower(LongLivedThread):
-    """Reads a term again when it is announced that it changed. A term announced many times meanwhile is
-    read once.
+    """Reloads terms when their changes are announced. Repeated announcements are combined.
 
     Args:
         follow: told the code of each, once it is in memory as it is now.
@@ -26,19 +25,19 @@ class CatalogueFollower(LongLivedThread):
         self._lock = threading.Lock()
 
     def announced(self, code: str) -> None:
-        """A term has changed."""
+        """Note that a term has changed."""
         with self._lock:
             self._announced.add(code)
         self.wake()
 
     def missed(self) -> None:
-        """Announcements may have been missed: every term is looked at."""
+        """Note that announcements may have been missed: every term is checked."""
         with self._lock:
             self._missed = True
         self.wake()
 
     def turn(self) -> None:
-        """Read what was announced. What cannot be read stays announced."""
+        """Reload what was announced. A term that fails to load stays announced."""
         with self._lock:
             codes, self._announced = self._announced, set()
             missed, self._missed = self._missed, False

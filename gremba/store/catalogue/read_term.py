@@ -32,7 +32,7 @@ from gremba.store.queries import fetch, fetch_one, fetch_tuples
 
 
 def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | None:
-    """Read a whole term, in fourteen statements; None if there is no term of that code."""
+    """Load a whole term in fourteen statements; None if there is no such term."""
     found = fetch_one(database, models.Term.select().where(models.Term.code == code), _record)
     if found is None:
         return None
@@ -107,7 +107,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
 
 
 def _record(**row: Any) -> Any:
-    """A row by the names of its columns; what it is made into is typed."""
+    """A row by column name; typed where it is used."""
     return SimpleNamespace(**row)
 
 
@@ -232,7 +232,7 @@ def _fees(data: list[dict[str, Any]]) -> tuple[Fee, ...]:
 
 
 def policy_from_data(data: dict[str, Any]) -> Policy:
-    """A term's policy but for its tariff, which stands in tables; any setting may be missing.
+    """A term's policy except for rates and fees, which have tables; any setting may be missing.
 
     Raises:
         TypeError, ValueError, KeyError, AttributeError: it is none.

@@ -13,7 +13,7 @@ from gremba.store.queries import fetch_tuples, write
 
 
 def read_requisites(database: PooledPostgresqlDatabase) -> dict[str, Requisite | None]:
-    """The requisites of every course, by course."""
+    """The requisites of every course."""
     query = Course.select(Course.subject, Course.number, Course.requisites)
     with connected(database):
         return {
@@ -25,7 +25,7 @@ def read_requisites(database: PooledPostgresqlDatabase) -> dict[str, Requisite |
 def write_requisites(
     database: PooledPostgresqlDatabase, requisites: Mapping[str, Requisite | None]
 ) -> list[str]:
-    """Give courses these requisites, all or none, and have every process read its terms again.
+    """Set these courses' requisites, all or none; every process reloads its terms.
 
     Returns:
         Courses that the catalogue does not have; if there are any, nothing was written.

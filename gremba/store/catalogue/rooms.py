@@ -14,8 +14,8 @@ from gremba.store.queries import fetch_tuples, one_of
 
 
 def capacities(database: PooledPostgresqlDatabase, pools: Collection[int]) -> dict[int, int]:
-    """By pool, what the smallest room holds that any of its sections meets in; a pool without a room that
-    is known is left out. One statement."""
+    """The capacity of the smallest room of each pool's sections; pools without a known room are left out.
+    One statement."""
     query = (
         Meeting.select(Section.pool_id, fn.MIN(Room.capacity))
         .join(Section)
@@ -30,8 +30,7 @@ def capacities(database: PooledPostgresqlDatabase, pools: Collection[int]) -> di
 def seats_promised(
     database: PooledPostgresqlDatabase, pools: Collection[int], now: datetime
 ) -> dict[int, int]:
-    """By pool, the codes and grants that let somebody in beyond the limit and could still be used. One
-    statement."""
+    """The unused codes and approvals beyond the limit, by pool. One statement."""
     own = PermissionCode
     used = PermissionCodeUse.select(PermissionCodeUse.permission_code).where(
         PermissionCodeUse.permission_code == own.id

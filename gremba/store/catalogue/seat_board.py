@@ -24,11 +24,11 @@ Watcher = Callable[[Mapping[int, SeatFigures]], None]
 
 
 class SeatBoard(LongLivedThread):
-    """The figures of every pool. A rush changes them many times a second; what has been announced
-    is gathered and read in one statement, so that its cost does not grow with the rush."""
+    """Caches the seat figures of every pool. Announced pools are read together in one statement, so that
+    the cost does not grow with the rate of changes."""
 
     def __init__(self, database: PooledPostgresqlDatabase, watcher: Watcher) -> None:
-        """``watcher`` is told the figures that have changed, from this thread."""
+        """``watcher`` is called on this thread with the figures that have changed."""
         super().__init__("seat board", often=None)
         self._database = database
         self._watcher = watcher
@@ -39,19 +39,19 @@ class SeatBoard(LongLivedThread):
         """By pool. Never changed in place: there is a new one when anything in it is new."""
 
     def announced(self, payload: str) -> None:
-        """These pools, with spaces between them, have changed."""
+        """Note that these pools have changed, separated by spaces."""
         with self._lock:
             self._announced.update(int(pool) for pool in payload.split())
         self.wake()
 
     def missed(self) -> None:
-        """Announcements may have been missed: everything is read again."""
+        """Note that announcements may have been missed: everything is read again."""
         with self._lock:
             self._all = True
         self.wake()
 
     def read(self) -> None:
-        """Read what was announced, and tell the watcher what is different now."""
+        """Read the announced pools, and tell the watcher what is different."""
         with self._lock:
             everything, self._all = self._all, False
             pools, self._announced = self._announced, set()
@@ -73,6 +73,6 @@ class SeatBoard(LongLivedThread):
             self._watcher(changed)
 
     def turn(self) -> None:
-        """Read once, and then not again for a moment."""
+        """Read once, then pause."""
         self.read()
         self.ending.wait(OFTEN)

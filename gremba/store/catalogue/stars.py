@@ -17,7 +17,7 @@ _LATEST_FIRST = (Starred.starred_at.desc(), Starred.section)
 
 
 def read_stars(database: PooledPostgresqlDatabase, student_term_id: int) -> list[int]:
-    """The ids of the sections starred, latest first. One statement."""
+    """The ids of starred sections, newest first. One statement."""
     query = Starred.select(Starred.section).where(Starred.student_term_id == student_term_id)
     return fetch_values(database, query.order_by(*_LATEST_FIRST))
 
@@ -29,7 +29,7 @@ def star(
     section: Section,
     at: datetime,
 ) -> None:
-    """Star a section; beyond :data:`MAX_STARS` the oldest go. Two statements."""
+    """Star a section; beyond :data:`MAX_STARS` the oldest stars go. Two statements."""
     new = {
         Starred.student_term_id: student_term_id,
         Starred.term_id: term_id,
@@ -43,7 +43,7 @@ def star(
 
 
 def unstar(database: PooledPostgresqlDatabase, student_term_id: int, section: Section) -> None:
-    """Take a star away. One statement."""
+    """Remove a star. One statement."""
     write(
         database,
         Starred.delete().where(Starred.student_term_id == student_term_id, Starred.section == section.id),

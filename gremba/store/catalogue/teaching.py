@@ -16,7 +16,7 @@ from gremba.store.queries import fetch_tuples, fetch_value, one_of, write
 
 
 class Teacher(NamedTuple):
-    """Somebody who teaches a section."""
+    """An instructor of a section."""
 
     id: int
     username: str
@@ -24,7 +24,7 @@ class Teacher(NamedTuple):
 
 
 def teachers_of(database: PooledPostgresqlDatabase, term_id: int) -> dict[int, list[Teacher]]:
-    """By section of a term who teaches it, by name. One statement."""
+    """The instructors of a term's sections, by name. One statement."""
     own = SectionInstructor
     query = (
         own.select(own.section, Person.id, Person.username, Person.full_name)
@@ -41,7 +41,7 @@ def teachers_of(database: PooledPostgresqlDatabase, term_id: int) -> dict[int, l
 
 
 def instructor_named(database: PooledPostgresqlDatabase, username: str) -> int | None:
-    """The id of an instructor by user name; None if there is none of that name."""
+    """The id of the instructor with this user name; None if there is none."""
     query = Person.select(Person.id).where(
         Person.username == username, Person.role == literal(Role.INSTRUCTOR)
     )
@@ -50,8 +50,8 @@ def instructor_named(database: PooledPostgresqlDatabase, username: str) -> int |
 
 
 def hand_over(database: PooledPostgresqlDatabase, sections: Collection[int], old: str, new: int) -> int:
-    """Have somebody teach sections whom another one was to teach; gives how many changed hands. A section
-    that the new one teaches already is left alone. One statement.
+    """Move sections from one instructor to another; returns how many moved. Sections that the new one
+    teaches already are skipped. One statement.
 
     Args:
         old: user name of the other.

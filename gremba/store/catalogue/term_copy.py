@@ -36,7 +36,7 @@ _AT_ONCE = 1_000
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """What was carried forward.
+    """What was copied.
 
     Attributes:
         cancelled: sections of the old term that did not take place, and were left there.
@@ -58,7 +58,7 @@ def carry_forward(
     numbers_from: int,
     with_students: bool,
 ) -> Carried:
-    """Write the new term with everything in it, in the transaction of the caller.
+    """Copy a term with everything in it, in the caller's transaction.
 
     Args:
         numbers_from: its sections have the reference numbers from here on, in the order of the old ones.
@@ -119,7 +119,7 @@ def _insert_term(
 def _copy_sessions(
     database: PooledPostgresqlDatabase, old: TermCatalogue, forward: Forward, term_id: int
 ) -> dict[int, int]:
-    """By the id of each old session that of the new one."""
+    """The new id of each session."""
     moved = [forward.session(session) for session in old.calendar.sessions.values()]
     _insert(
         database,
@@ -148,7 +148,7 @@ def _copy_sessions(
 def _paired(
     database: PooledPostgresqlDatabase, model: type[Any], name: str, old: int, new: int
 ) -> dict[int, int]:
-    """Rows of two terms that have the same name: by the id of the old one that of the new."""
+    """The new id of each row, matched by name."""
     column = getattr(model, name)
     ids = dict(fetch_tuples(database, model.select(column, model.id).where(model.term == new)))
     were = fetch_tuples(database, model.select(model.id, column).where(model.term == old))
@@ -263,7 +263,7 @@ def _copy_links(
     of_sections: Sequence[str],
     sections: Mapping[int, int],
 ) -> None:
-    """Copy rows that link sections, where all of those they link have been copied."""
+    """Copies rows that link sections, if all sections they link were copied."""
     names = list(model._meta.fields)
     query = model.select().where(one_of(model.section, list(sections)))
     rows = fetch(database, query, SimpleNamespace)

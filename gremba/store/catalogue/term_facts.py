@@ -23,7 +23,7 @@ _NAMED = 5
 
 
 def read_term_facts(database: PooledPostgresqlDatabase, term_id: int) -> TermFacts:
-    """The facts of a term. Eight statements."""
+    """The facts that a term's setup checklist needs. Eight statements."""
     pools = SeatPool.select(SeatPool.id, SeatPool.seat_limit).where(SeatPool.term == term_id)
     rooms = Room.select(Room.campus, Room.name, Room.capacity)
     teaching = teachers_of(database, term_id).items()
@@ -38,12 +38,12 @@ def read_term_facts(database: PooledPostgresqlDatabase, term_id: int) -> TermFac
 
 
 def count_expected(database: PooledPostgresqlDatabase, term_id: int) -> int:
-    """Students of a term. One statement."""
+    """The number of a term's students. One statement."""
     return _count(database, term_id)
 
 
 def without_window(database: PooledPostgresqlDatabase, term_id: int) -> StudentsWithout:
-    """Students of a term who have no window. Two statements."""
+    """The number of a term's students without a window. Two statements."""
     theirs = Window.select(Window.student_term).where(Window.student_term == StudentTerm.id)
     return _without(database, term_id, ~fn.EXISTS(theirs))
 

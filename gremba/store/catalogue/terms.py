@@ -28,7 +28,7 @@ from gremba.store.queries import (
 
 @dataclass(frozen=True, slots=True)
 class TermLine:
-    """A term in the list of all."""
+    """A term in the list."""
 
     code: str
     name: str
@@ -39,7 +39,7 @@ class TermLine:
 
 
 def list_terms(database: PooledPostgresqlDatabase, *, with_prepared: bool = True) -> list[TermLine]:
-    """Terms, earliest first. One statement.
+    """List terms, earliest first. One statement.
 
     Args:
         with_prepared: those too that only the registrar sees.
@@ -51,52 +51,51 @@ def list_terms(database: PooledPostgresqlDatabase, *, with_prepared: bool = True
 
 
 def lock_term(database: PooledPostgresqlDatabase, code: str) -> TermState | None:
-    """Lock a term's row until the transaction ends; gives how far it is, None if there is no such term."""
+    """Lock a term's row until the transaction ends; returns its state, or None if there is no such term."""
     query = Term.select(Term.state).where(Term.code == code)
     found = fetch_value(database, keeping_keys(query))
     return None if found is None else TermState(found)
 
 
 def ask_versions(database: PooledPostgresqlDatabase, term_ids: Iterable[int]) -> Callable[[], dict[int, int]]:
-    """Ask for the versions of terms, which stay until the transaction ends; what this gives reads the
-    answer. Asked for behind the seats, so that whoever changes a term is never waited for with a seat
-    that they want."""
+    """Send a query for the versions of terms, which stay until the transaction ends; the function returned
+    reads them. Sent after the seats are locked, so that nobody who changes a term waits with a seat held."""
     query = Term.select(Term.id, Term.catalogue_version).where(one_of(Term.id, sorted(term_ids)))
     asked = send_sql(database, *keeping_shared(query.order_by(Term.id)).bind(database).sql())
     return lambda: dict(asked.fetchall())
 
 
 def set_state(database: PooledPostgresqlDatabase, code: str, state: TermState) -> None:
-    """Note how far a term is; every process reads it again."""
+    """Set a term's state; every process reloads it."""
     update = Term.update(state=state, catalogue_version=Term.catalogue_version + 1)
     write(database, update.where(Term.code == code))
 
 
 def lock_policy(database: PooledPostgresqlDatabase, code: str) -> dict[str, Any] | None:
-    """Lock a term's row until the transaction ends; gives its policy as it is kept, None if there is no
-    such term."""
+    """Lock a term's row until the transaction ends; returns its stored policy, or None if there is no such
+    term."""
     found = fetch_value(database, keeping_keys(Term.select(Term.policy).where(Term.code == code)))
     return None if found is None else dict(found)
 
 
 def set_policy(database: PooledPostgresqlDatabase, code: str, policy: dict[str, Any]) -> None:
-    """Keep another policy; every process reads the term again."""
+    """Store a term's policy; every process reloads it."""
     update = Term.update(policy=policy, catalogue_version=Term.catalogue_version + 1)
     write(database, update.where(Term.code == code))
 
 
 def numbers_used(database: PooledPostgresqlDatabase) -> list[str]:
-    """The reference numbers of all sections there are."""
+    """The reference numbers of all sections."""
     return fetch_values(database, Section.select(Section.reference_number))
 
 
 def has_term(database: PooledPostgresqlDatabase, code: str, name: str) -> bool:
-    """Whether there is a term of that code or that name."""
+    """Whether a term has this code or name."""
     return has_rows(database, Term.select(Term.id).where((Term.code == code) | (Term.name == name)))
 
 
 def term_of_row(database: PooledPostgresqlDatabase, row: int) -> str:
-    """The code of the term that a student's row is of."""
+    """The code of a term row's term."""
     own = StudentTerm
     query = Term.select(Term.code).join(own, on=own.term == Term.id).where(own.id == row)
     return str(fetch_value(database, query))

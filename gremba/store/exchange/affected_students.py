@@ -14,7 +14,7 @@ from gremba.store.queries import fetch_tuples, fetch_value, one_of
 
 
 def count_registered(database: PooledPostgresqlDatabase, term_id: int) -> int:
-    """How many students are registered for anything in a term."""
+    """The number of students registered for anything in a term."""
     own = Registration
     query = own.select(fn.COUNT(own.student_term_id.distinct())).join(
         Section, on=Section.id == own.section_id
@@ -24,8 +24,7 @@ def count_registered(database: PooledPostgresqlDatabase, term_id: int) -> int:
 
 
 def held_with(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, set[int]]:
-    """By the row of each student who is registered for any of these sections all that they are registered
-    for."""
+    """Everything that students registered for any of these sections are registered for, by term row."""
     own = Registration
     there = own.state == RegistrationState.REGISTERED
     students = own.select(own.student_term_id).where(there & one_of(own.section_id, sections))
@@ -37,7 +36,7 @@ def held_with(database: PooledPostgresqlDatabase, sections: Collection[int]) -> 
 
 
 def waiting_for(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
-    """How many wait for each of these sections, those with an offer included."""
+    """The number of waitlisted students by section, including those with an offer."""
     own = WaitlistEntry
     open_ = own.state.in_([WaitlistState.WAITING, WaitlistState.OFFERED])
     query = own.select(own.section_id, fn.COUNT(own.id)).where(open_ & one_of(own.section_id, sections))
@@ -45,7 +44,7 @@ def waiting_for(database: PooledPostgresqlDatabase, sections: Collection[int]) -
 
 
 def in_carts(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
-    """In how many carts each of these sections is."""
+    """The number of carts by section."""
     own = CartChange
     query = own.select(own.section_id, fn.COUNT(own.id)).where(one_of(own.section_id, sections))
     return dict(fetch_tuples(database, query.group_by(own.section_id)))

@@ -20,7 +20,7 @@ NO_PASSWORD = "none yet"
 
 @dataclass(frozen=True)
 class Link:
-    """A column of a model that refers to a row which the folder names otherwise.
+    """A foreign key that the folder expresses by another name.
 
     Attributes:
         to: the referring column.
@@ -37,7 +37,7 @@ class Link:
 
 @dataclass(frozen=True)
 class Kept:
-    """A table of the folder in the models.
+    """How a table of the folder is stored in the models.
 
     Attributes:
         fields: by the folder's column the model's that holds the same.
@@ -55,14 +55,14 @@ class Kept:
 
     @property
     def place(self) -> Any:
-        """The place of each row among those of its owner, from 1."""
+        """The position of each row within its owner, from 1."""
         assert self.placed is not None
         owner, order = self.placed
         return fn.ROW_NUMBER().over(partition_by=[owner], order_by=[order])
 
 
 def _same(model: type[Model], *names: str) -> dict[str, Field]:
-    """Columns that are called the same in both."""
+    """Columns with the same name in both."""
     return {name: getattr(model, name) for name in names}
 
 
@@ -106,12 +106,12 @@ def _bundles() -> Select:
 
 
 def sections() -> Select:
-    """Sections by term and number."""
+    """Sections by term and reference number."""
     return _of_term(m.Section, "reference_number")
 
 
 def pools_of_sections() -> Select:
-    """The pool of seats of each section."""
+    """The seat pool of each section."""
     own = m.Section
     return own.select(
         own.pool_id.alias("id"), m.Term.code.alias("term"), own.reference_number.alias("name")
@@ -119,7 +119,7 @@ def pools_of_sections() -> Select:
 
 
 def first_sections_of_pools() -> Select:
-    """Each pool once, by the section of the lowest number that has seats of it."""
+    """Each pool once, by its section with the lowest number."""
     own = m.Section
     return (
         own.select(
@@ -298,7 +298,7 @@ KEPT: Mapping[str, Kept] = {
 
 
 def as_kept(name: str) -> Any:
-    """What is kept of a table, under the folder's names."""
+    """A query of a table's stored rows, under the folder's names."""
     kept = KEPT[name]
     chosen: dict[str, Any] = {column: held for column, held in kept.fields.items()}
     joins = []
@@ -323,7 +323,7 @@ def _joined(query: Any, kept: Kept, joins: list[Any]) -> Any:
 
 
 def _sections_as_kept(kept: Kept, chosen: dict[str, Any], joins: list[Any]) -> Any:
-    """With their seats, and with which section they share them."""
+    """Sections with their seats, and the section they share them with."""
     own, first = m.Section, first_sections_of_pools().alias("first")
     shares = fn.NULLIF(first.c.name, own.reference_number)
     query: Any = own.select(

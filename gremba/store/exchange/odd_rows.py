@@ -19,7 +19,7 @@ Told = tuple[Any, str, str]
 
 
 def odd_rows(database: PooledPostgresqlDatabase, one: Staged) -> list[tuple[int, str, str]]:
-    """They: line, column, and what is the matter."""
+    """Yields line, column, and what is wrong."""
     found: list[Told] = []
     kept_as = KEPT.get(one.table.name)
     if kept_as is not None and kept_as.placed is not None:
@@ -74,7 +74,7 @@ def _shared_seats(one: Staged) -> list[Told]:
 
 
 def _terms_taken_back(one: Staged) -> list[Told]:
-    """Terms that students have seen and would see no more."""
+    """Terms that students have seen and would no longer see."""
     if "state" not in _present(one):
         return []
     own, kept = one.stage, kept_query("terms").alias("kept")
@@ -85,7 +85,7 @@ def _terms_taken_back(one: Staged) -> list[Told]:
 
 
 def _places(one: Staged, kept_as: Kept) -> list[Told]:
-    """Rows whose place has none before it, or whose order is not that of their places."""
+    """Rows whose position has no predecessor, or whose order differs from their positions."""
     assert kept_as.placed is not None
     own, other = one.stage, one.stage.alias("other")
     kept = kept_query(one.table.name).alias("kept")
@@ -113,7 +113,7 @@ def _places(one: Staged, kept_as: Kept) -> list[Told]:
 
 
 def _without_usual_rates(one: Staged) -> list[Told]:
-    """Rates of terms that would have none for whoever is in no class: nothing would be charged."""
+    """Rates of terms without any for students in no rate class, who would pay nothing."""
     own, other = one.stage, one.stage.alias("other")
     kept = kept_query("tariff_rates").alias("kept")
     staged = other.select(SQL("1")).where((other.c.term == own.c.term) & (other.c.rate_class == ""))
@@ -123,7 +123,7 @@ def _without_usual_rates(one: Staged) -> list[Told]:
 
 
 def _brought_twice(one: Staged) -> list[Told]:
-    """Fees that name two things which bring them; what a folder does not have is as it is kept."""
+    """Fees with two triggers; missing columns keep their stored value."""
     own, kept = one.stage, kept_query("tariff_fees").alias("kept")
     same = (kept.c.term == own.c.term) & (kept.c.place == own.c.place)
     present = _present(one)
@@ -135,7 +135,7 @@ def _brought_twice(one: Staged) -> list[Told]:
 
 
 def _agreed_by_nobody(one: Staged) -> list[Told]:
-    """Plans that were agreed for the college, and by nobody or at no time."""
+    """Plans agreed to for the college by nobody, or at no time."""
     if not {"advisor", "advisor_agreed_at"} <= _present(one):
         return []
     own = one.stage
@@ -144,8 +144,8 @@ def _agreed_by_nobody(one: Staged) -> list[Told]:
 
 
 def _plan_lines(one: Staged) -> list[Told]:
-    """Lines of versions that are written already, that want more courses than they name, or of which one
-    before is missing."""
+    """Lines of existing versions that want more courses than they name, or that have a missing
+    predecessor."""
     own, other, present = one.stage, one.stage.alias("other"), _present(one)
     plans = kept_query("plans").alias("plans")
     of_version = (plans.c.username == own.c.username) & (plans.c.version == own.c.version)

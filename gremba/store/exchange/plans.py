@@ -12,7 +12,7 @@ from gremba.store.queries import write
 
 
 def plan_lines_as_kept() -> Select:
-    """The lines of every version of every plan, one a row."""
+    """The lines of every version of every plan, one per row."""
     own = AcademicPlan
     places = fn.generate_series(1, fn.jsonb_array_length(own.lines)).alias("place")
     place = SQL('"place"."place"')
@@ -40,8 +40,7 @@ def plan_lines_as_kept() -> Select:
 
 
 def merge_plan_lines(database: PooledPostgresqlDatabase, stage: Any) -> None:
-    """Put the staged lines into the versions that have just been written. One that was kept before has its
-    own, and holds on to them."""
+    """Write the staged lines into the new versions. Versions that existed keep their own lines."""
     line = fn.jsonb_build_object(
         *(SQL("'term'"), stage.c.term),
         *(SQL("'courses'"), fn.to_jsonb(stage.c.courses)),

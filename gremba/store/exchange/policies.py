@@ -12,7 +12,7 @@ from gremba.store.queries import write
 
 
 def policies_as_kept() -> Select:
-    """The settings of every term, one a row."""
+    """The settings of every term, one per row."""
     setting = fn.jsonb_each(Term.policy).alias("setting")
     return Select(
         (Term, setting),
@@ -25,7 +25,7 @@ def policies_as_kept() -> Select:
 
 
 def merge_policies(database: PooledPostgresqlDatabase, stage: Any) -> None:
-    """Put the settings that are staged into their terms; others stay as they are."""
+    """Write the staged settings into their terms; other settings stay."""
     settings = fn.jsonb_object_agg(stage.c.setting, stage.c.value).alias("settings")
     staged = stage.select(stage.c.term, settings).group_by(stage.c.term).alias("staged")
     merged = Expression(Term.policy, "||", staged.c.settings)

@@ -13,7 +13,7 @@ from gremba.store.queries import fetch_tuples, one_of
 
 
 def enrolled_in(database: PooledPostgresqlDatabase, term: int) -> list[tuple[str, str, str]]:
-    """Who teaches and who takes each section: its number, the user name, and "teacher" or "student"."""
+    """The people of each section: its number, the user name, and "teacher" or "student"."""
     teaching = (
         SectionInstructor.select(Section.reference_number, Person.username, Value("teacher"))
         .join(Section)
@@ -36,6 +36,6 @@ def enrolled_in(database: PooledPostgresqlDatabase, term: int) -> list[tuple[str
 def people_named(
     database: PooledPostgresqlDatabase, usernames: Collection[str]
 ) -> list[tuple[str, str, str]]:
-    """User name, full name and address of some people, by user name."""
+    """User name, full name, and email address of these people, by user name."""
     query = Person.select(Person.username, Person.full_name, Person.email)
     return fetch_tuples(database, query.where(one_of(Person.username, usernames)).order_by(Person.username))

@@ -58,7 +58,7 @@ _IN_DOCUMENTS = {
 
 
 def kept_query(name: str) -> Select:
-    """What is kept of a table, under the folder's names."""
+    """A query of a table's stored rows, under the folder's names."""
     return _IN_DOCUMENTS[name][0]() if name in _IN_DOCUMENTS else as_kept(name)
 
 
@@ -66,24 +66,24 @@ _LOCK = 0x6578636861
 
 
 def lock_exchange(database: PooledPostgresqlDatabase) -> None:
-    """Whatever brings in terms and sections waits here for the other that does."""
+    """Serializes imports of terms and sections."""
     lock_until_end(database, _LOCK)
 
 
 def limit_statements(database: PooledPostgresqlDatabase, seconds: int) -> None:
-    """No statement of the transaction takes longer."""
+    """Sets a statement timeout for the transaction."""
     run_sql(database, f"SET LOCAL statement_timeout = '{seconds:d}s'")
 
 
 def plan_for_sets(database: PooledPostgresqlDatabase) -> None:
-    """Have the transaction's statements joined table to table. What has just been written has no statistics
-    yet, so they would be taken for small, and gone through row by row: hours instead of a minute."""
+    """Makes the transaction's statements use hash and merge joins. Freshly staged rows have no statistics,
+    so the planner would assume few and use nested loops: hours instead of a minute."""
     run_sql(database, "SET LOCAL enable_nestloop = off")
     run_sql(database, "SET LOCAL work_mem = '64MB'")
 
 
 class Staged:
-    """A table of the folder, staged.
+    """A staged table of the folder.
 
     Attributes:
         table: its definition.
@@ -108,7 +108,7 @@ class Staged:
         run_sql(database, f"CREATE TEMP TABLE {self.stage_name} ({columns}) ON COMMIT DROP")
 
     def fill(self, rows: Iterable[tuple[int, Sequence[Any]]]) -> int:
-        """Stage rows; gives how many.
+        """Stage rows; returns how many.
 
         Args:
             rows: the line, and a value for each column of the definition.
@@ -133,7 +133,7 @@ class Staged:
     # ------------------------------------------------------------------ what is wrong
 
     def twice(self) -> list[tuple[list[int], tuple[Any, ...]]]:
-        """Keys that stand in more than one row: the lines, and the key."""
+        """Keys of more than one row: the lines, and the key."""
         keys = [self.column(name) for name in self.table.key]
         lines = fn.array_agg(SQL("line ORDER BY line"))
         query = (
@@ -142,8 +142,7 @@ class Staged:
         return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
 
     def naming_nothing(self, target: NamedRow, staged: Staged | None) -> list[tuple[int, tuple[Any, ...]]]:
-        """Rows that name a row of another table which is neither in the folder nor kept: the line, and
-        what is named.
+        """Rows that refer to a row neither in the folder nor stored: the line, and the reference.
 
         Args:
             staged: the other table, where the folder has it.
@@ -161,7 +160,7 @@ class Staged:
         return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
 
     def _one_a_row(self, target: NamedRow) -> Any:
-        """The staged rows; where a column names several, each of them in a row of its own."""
+        """The staged rows, with columns of several references unnested."""
         several = {c.name for c in self.table.columns if c.kind is ValueKind.LIST}
         if several.isdisjoint(target.columns.values()):
             return self.stage
@@ -170,21 +169,20 @@ class Staged:
         return self.stage.select(self.column("line"), *chosen).alias("named")
 
     def values_of(self, column: str, most: int) -> list[Any]:
-        """Different values of a column."""
+        """The distinct values of a column."""
         own = self.column(column)
         query = self.stage.select(own).where(own.is_null(False)).distinct().order_by(own).limit(most)
         return [value for (value,) in fetch_tuples(self._database, query)]
 
     def rows_with(self, *names: str) -> list[tuple[Any, ...]]:
-        """The line and some columns of every row; for tables of which there is little."""
+        """The line and some columns of every row, for small tables."""
         chosen = [self.column(name) for name in names]
         return fetch_tuples(self._database, self.stage.select(SQL("line"), *chosen).order_by(SQL("line")))
 
     # ------------------------------------------------------------------ what would change
 
     def new_without(self) -> tuple[list[Column], list[int]]:
-        """Columns that no new row can do without and that the folder does not have, and the lines of new
-        rows, if there are such columns."""
+        """Columns missing from the folder that new rows require, and the lines of new rows."""
         present = {column.name for column in self.columns}
         lacking = [c for c in self.table.columns if c.required and c.name not in present]
         if not lacking:
@@ -193,22 +191,22 @@ class Staged:
         return lacking, [line for (line,) in fetch_tuples(self._database, new)]
 
     def count_new(self) -> int:
-        """Rows whose key is not kept."""
+        """The number of rows whose key is not stored."""
         return int(fetch_value(self._database, self.new().select(fn.COUNT(SQL("*")))))
 
     def new(self) -> Any:
-        """A query of the rows whose key is not kept."""
+        """A query of the rows whose key is not stored."""
         kept = kept_query(self.table.name).alias("kept")
         target = NamedRow(self.table.name, {name: name for name in self.table.key})
         keys = [self.column(name) for name in self.table.key]
         return self.stage.select().where(~fn.EXISTS(matching(kept, target, keys)))
 
     def count_changed(self) -> int:
-        """Rows of which something else is kept."""
+        """The number of rows with changed values."""
         return int(fetch_value(self._database, self.changed(fn.COUNT(SQL("*")))))
 
     def first_changed(self, most: int) -> list[tuple[int, tuple[Any, ...], tuple[Any, ...]]]:
-        """Some of them: the line, what is kept, and what is staged, a value for each column present."""
+        """Some changed rows: the line, the stored values, and the staged ones."""
         kept = kept_query(self.table.name).alias("kept")
         before = [getattr(kept.c, c.name) for c in self.columns]
         after = [self.column(c.name) for c in self.columns]
@@ -217,13 +215,13 @@ class Staged:
         return [(row[0], row[1 : 1 + many], row[1 + many :]) for row in fetch_tuples(self._database, query)]
 
     def terms_touched(self) -> frozenset[str]:
-        """The codes of the terms whose rows are new or changed; of a table by term."""
+        """The codes of the terms of new or changed rows, for a table by term."""
         term = self.column("term")
         queries = (self.new().select(term).distinct(), self.changed(term).distinct())
         return frozenset(code for query in queries for (code,) in fetch_tuples(self._database, query))
 
     def changed(self, *chosen: Any, kept: Any = None) -> Any:
-        """A query of something of the rows of which something else is kept."""
+        """A query of changed rows."""
         kept = kept if kept is not None else kept_query(self.table.name).alias("kept")
         same_key = all_equal((getattr(kept.c, name), self.column(name)) for name in self.table.key)
         query = self.stage.select(*chosen).join(kept, on=same_key)
@@ -238,7 +236,7 @@ class Staged:
         return found
 
     def count_left_out(self) -> int:
-        """Rows that are kept and not in the folder; of tables by term only those of terms that are."""
+        """The number of stored rows not in the folder; for tables by term, only of the folder's terms."""
         kept = kept_query(self.table.name).alias("kept")
         own = self.stage.alias("own")
         there = all_equal((getattr(own.c, name), getattr(kept.c, name)) for name in self.table.key)
@@ -251,7 +249,7 @@ class Staged:
     # ------------------------------------------------------------------ taking it over
 
     def merge(self) -> None:
-        """Write what is new and what has changed."""
+        """Insert new rows and update changed ones."""
         if self.table.name in _IN_DOCUMENTS:
             _IN_DOCUMENTS[self.table.name][1](self._database, self.stage)
             return
@@ -261,7 +259,7 @@ class Staged:
         self._insert()
 
     def _resolved(self, columns: Iterable[Column]) -> tuple[Any, dict[Any, Any]]:
-        """The staged rows with the ids of what they name; and by the model's column, the query's.
+        """The staged rows with the ids of what they refer to.
 
         Args:
             columns: that count.
@@ -334,7 +332,7 @@ class Staged:
         write(self._database, kept.model.insert_from(new.order_by(*order), fields))
 
     def _give_pools(self) -> None:
-        """Each new section gets seats of its own, or those of the section it names; then the limits."""
+        """Gives each new section a seat pool of its own or of the section it names, then sets the limits."""
         stage, pool = self.stage, m.SeatPool
         pools, terms = pools_of_sections().alias("pools"), terms_by_code().alias("terms")
         other = Table(self.stage_name).alias("other")
@@ -372,14 +370,14 @@ DISTINCT = "IS DISTINCT FROM"
 
 
 def _ranked(kept: Kept) -> Any:
-    """The rows of a table whose rows have places: owner, what they stand in order by, and the place."""
+    """The rows of a table with positions: owner, sort key, and position."""
     assert kept.placed is not None
     owner, order = kept.placed
     return kept.model.select(owner.alias("owner"), order.alias("order"), kept.place.alias("place"))
 
 
 def names_kept(database: PooledPostgresqlDatabase, table: str, column: str, most: int) -> list[str]:
-    """Different values of a column of what is kept."""
+    """The distinct values of a column of the stored rows."""
     kept = kept_query(table).alias("kept")
     named = getattr(kept.c, column)
     query = Select((kept,), (named,)).where(named.is_null(False)).distinct().limit(most)
@@ -387,7 +385,7 @@ def names_kept(database: PooledPostgresqlDatabase, table: str, column: str, most
 
 
 def all_equal(pairs: Iterable[tuple[Any, Any]]) -> Any:
-    """That each of these is the same as the other."""
+    """A condition that all pairs are equal."""
     found: Any = None
     for one, other in pairs:
         found = (one == other) if found is None else found & (one == other)
@@ -395,7 +393,7 @@ def all_equal(pairs: Iterable[tuple[Any, Any]]) -> Any:
 
 
 def matching(other: Any, target: NamedRow, ours: Sequence[Any]) -> Any:
-    """The rows of another table that a row names.
+    """The rows of another table that a row refers to.
 
     Args:
         ours: what it names them by, in the order of the target's columns.
@@ -405,8 +403,8 @@ def matching(other: Any, target: NamedRow, ours: Sequence[Any]) -> Any:
 
 
 def stream(database: PooledPostgresqlDatabase, name: str, term: str = "") -> Iterator[tuple[Any, ...]]:
-    """What is kept of a table, row by row in the order of its key, a value for each column of the
-    definition; within a transaction, and in bounded memory.
+    """Yields a table's stored rows by key, a value for each column; within a transaction, and in bounded
+    memory.
 
     Args:
         term: code of the only term whose rows are wanted, of a table by term; "" for all.

@@ -34,12 +34,12 @@ class ReceivedMessage:
 
     @property
     def title(self) -> str:
-        """In one line."""
+        """The subject line."""
         return messages.Message(self.kind, self.facts).title
 
     @property
     def body(self) -> str:
-        """All that is said."""
+        """The text."""
         return messages.Message(self.kind, self.facts).body
 
 
@@ -50,8 +50,7 @@ def put_message(
     at: datetime,
     until: datetime | None = None,
 ) -> None:
-    """Leave a message for the student of a waitlist entry; it is mailed from the same table. One
-    statement.
+    """Store a message about a waitlist entry; mail is sent from the same table. One statement.
 
     Args:
         until: when an offer in it lapses.
@@ -62,15 +61,14 @@ def put_message(
 def put_notice(
     database: PooledPostgresqlDatabase, student_term_id: int, message: messages.Message, at: datetime
 ) -> None:
-    """Leave a message that is about no waitlist entry. One statement."""
+    """Store a message about no waitlist entry. One statement."""
     _put(database, student_term_id, None, message, at, None)
 
 
 def put_notices(
     database: PooledPostgresqlDatabase, told: Iterable[tuple[int, messages.Message]], at: datetime
 ) -> None:
-    """Leave messages that are about no waitlist entry, with the row of the student who gets each. A
-    statement a thousand."""
+    """Store messages about no waitlist entry, each with its student's term row. A statement per thousand."""
     rows = [
         {"student_term": row, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
         for row, message in told
@@ -86,7 +84,7 @@ def was_told_since(
     since: datetime,
     now: datetime,
 ) -> bool:
-    """Whether a student was told something of a kind between two times. One statement."""
+    """Whether a student got a message of a kind between two times. One statement."""
     own = Message
     query = own.select(own.id).where(
         own.student_term == student_term_id, own.kind == kind, own.made_at > since, own.made_at <= now
@@ -97,7 +95,7 @@ def was_told_since(
 def put_mail(
     database: PooledPostgresqlDatabase, people: Collection[int], message: messages.Message, at: datetime
 ) -> None:
-    """Mail something to people of the college. One statement, where there are any."""
+    """Store mail to people of the college. One statement, if there are any."""
     rows = [
         {"person": person, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
         for person in sorted(people)
@@ -114,9 +112,8 @@ def put_gathered_mail(
     gathering: timedelta,
     claimed: timedelta,
 ) -> None:
-    """Mail something about a section to people of the college. The first of a kind goes out at once; those
-    that come soon afterwards are counted in one that goes out later, when this time is over. Two statements
-    a person.
+    """Store mail about a section to people of the college. The first of a kind is sent at once; those that
+    follow soon are counted in one sent when this time is over. Two statements a person.
 
     Args:
         claimed: so long a mail is claimed by whoever hands it over. One that is due within twice that is
@@ -167,7 +164,7 @@ def _put(
 def read_messages(
     database: PooledPostgresqlDatabase, student_term_id: int, without: Collection[MessageKind] = ()
 ) -> Sequence[ReceivedMessage]:
-    """A student's messages of a term, newest first; the latest hundred. One statement.
+    """A student's messages for a term, newest first, a hundred at most. One statement.
 
     Args:
         without: kinds that are left out.
@@ -179,7 +176,7 @@ def read_messages(
 
 
 def mark_read(database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime) -> int:
-    """Messages up to this one have been read. One statement."""
+    """Mark messages up to this one as read. One statement."""
     unread = (Message.student_term == student_term_id) & (Message.id <= up_to) & Message.read_at.is_null()
     return write(database, Message.update(read_at=now).where(unread))
 
@@ -187,7 +184,7 @@ def mark_read(database: PooledPostgresqlDatabase, student_term_id: int, up_to: i
 def count_news(
     database: PooledPostgresqlDatabase, student_term_id: int, without: Collection[MessageKind] = ()
 ) -> tuple[int, int, datetime | None]:
-    """Messages not read, open offers, and when the first of these lapses. One statement.
+    """The number of unread messages and open offers, and when the first offer expires. One statement.
 
     Args:
         without: kinds of messages that are left out.

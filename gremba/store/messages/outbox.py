@@ -42,15 +42,15 @@ class Outgoing:
 
     @property
     def message(self) -> messages.Message:
-        """What it says."""
+        """Its content."""
         return messages.Message(self.kind, self.facts)
 
 
 def claim_mail(
     database: PooledPostgresqlDatabase, now: datetime, until: datetime, longest_pause: timedelta
 ) -> Outgoing | None:
-    """Read one message that is due, those first that have never been tried, and have nobody else try it
-    until then; None if there is none. Two statements, in a transaction.
+    """Lease a message that is due, untried ones first; None if there is none. Two statements, in a
+    transaction.
 
     Args:
         longest_pause: what is to be tried again even later than after that was put off by a clock
@@ -79,37 +79,37 @@ def claim_mail(
 
 
 def give_back(database: PooledPostgresqlDatabase, mail: Outgoing) -> None:
-    """It was not tried after all: it is due as before."""
+    """Return the lease: it was not tried and stays due."""
     still = Message.mailed_at.is_null() & Message.mail_refused_at.is_null()
     write(database, Message.update(mail_after=mail.mail_after).where(Message.id == mail.id, still))
 
 
 def _with_student(query: Any) -> Any:
-    """With the person who is told: the student, or who it is of the college."""
+    """Joins the recipient: the student, or the person of the college."""
     whom = fn.COALESCE(StudentTerm.student, Message.person)
     return query.join(StudentTerm, JOIN.LEFT_OUTER).join(Person, on=Person.id == whom).switch(StudentTerm)
 
 
 def mark_sent(database: PooledPostgresqlDatabase, message: int, at: datetime) -> None:
-    """It has been taken by the mail server."""
+    """Record that the mail server accepted it."""
     write(database, Message.update(mailed_at=at).where(Message.id == message))
 
 
 def put_off(database: PooledPostgresqlDatabase, message: int, until: datetime, problem: str) -> None:
-    """It is to be tried again, not before that."""
+    """Schedule another try."""
     later = Message.update(mail_after=until, tries=Message.tries + 1, mail_problem=problem)
     write(database, later.where(Message.id == message))
 
 
 def mark_refused(database: PooledPostgresqlDatabase, message: int, at: datetime, problem: str) -> None:
-    """It will never be taken, for that reason."""
+    """Record that it was rejected permanently, and why."""
     never = Message.update(mail_refused_at=at, mail_problem=problem)
     write(database, never.where(Message.id == message))
 
 
 @dataclass(frozen=True, slots=True)
 class RefusedMail:
-    """A message that was refused for good."""
+    """A permanently rejected message."""
 
     id: int
     student: str
@@ -122,12 +122,12 @@ class RefusedMail:
 
     @property
     def title(self) -> str:
-        """What it was about."""
+        """Its subject."""
         return messages.Message(self.kind, self.facts).title
 
 
 def refused_mail(database: PooledPostgresqlDatabase, before: int | None, most: int) -> Sequence[RefusedMail]:
-    """Mail that was refused for good, the latest first. One statement."""
+    """Permanently rejected mail, newest first. One statement."""
     selected = columns(
         RefusedMail,
         Message,

@@ -21,7 +21,7 @@ from gremba.store.models.people import Person, Student
 
 
 class Session(Table):
-    """Somebody who has signed in, until they sign out or it is over."""
+    """A signed-in session, until it is signed out or expires."""
 
     token_digest = BlobField(primary_key=True, help_text="of the token that the browser keeps")
     person = Reference(Person)
@@ -42,7 +42,7 @@ index(Session, "sessions_over", Session.expires_at)
 
 
 class PasswordLink(Table):
-    """A link by which somebody sets their password, once."""
+    """A one-time link for setting a password."""
 
     token_digest = BlobField(primary_key=True, help_text="of the secret part of the link")
     person = Reference(Person)
@@ -59,7 +59,8 @@ index(PasswordLink, "password_links_of_person", PasswordLink.person)
 
 
 class KnownBrowser(Table):
-    """A browser that somebody has signed in with before: strangers' failures do not hold it up."""
+    """A browser with which a person has signed in before; other people's failed attempts do not slow it
+    down."""
 
     token_digest = BlobField()
     person = Reference(Person)
@@ -74,7 +75,7 @@ index(KnownBrowser, "known_browsers_seen", KnownBrowser.seen_at)
 
 
 class SignIn(Table):
-    """An attempt to sign in, written before it is verified."""
+    """An attempt to sign in, recorded before it is verified."""
 
     id = BigIdentity()
     account = TextField()
@@ -92,7 +93,7 @@ index(SignIn, "sign_ins_by_age", SignIn.at)
 
 
 class DoneOnce(Table):
-    """Something that an office has done by a key: sent again, it is not done again."""
+    """An office's action with its key; repeating it does nothing."""
 
     person = Reference(Person)
     key = TextField(constraints=[check("length(key) BETWEEN 8 AND 80")])
@@ -105,7 +106,7 @@ class DoneOnce(Table):
 
 
 class AuditEntry(Table):
-    """What was done, by whom and from where. Only added to, and taken away when it is old."""
+    """What was done, by whom, and from where. Append-only; deleted by age."""
 
     id = BigIdentity()
     at = Moment()
@@ -133,7 +134,7 @@ class AuditEntry(Table):
 
 
 class AuditKey(Table):
-    """The key by which the digests of the record are made. The role that serves cannot read it."""
+    """The key of the audit log's digests. The serving role cannot read it."""
 
     is_only = BooleanField(primary_key=True, constraints=[default("true"), check("is_only")])
     key = BlobField(constraints=[check("length(key) = 32")])
@@ -143,7 +144,7 @@ class AuditKey(Table):
 
 
 class AuditHead(Table):
-    """Where the record ends, and where what has gone by age ended."""
+    """The end of the audit log, and the end of what was deleted by age."""
 
     is_only = BooleanField(primary_key=True, constraints=[default("true"), check("is_only")])
     last_id = BigIntegerField()

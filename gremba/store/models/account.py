@@ -27,8 +27,7 @@ from gremba.store.models.registration import Confirmation
 
 
 class Payment(Table):
-    """A payment by card, on its way or answered: it lifts a hold, or goes to a student's account of a
-    term."""
+    """A card payment: it lifts a hold, or goes to a student's account for a term."""
 
     id = BigIdentity()
     reference = TextField(unique=True, help_text="by which the payment service speaks of it")
@@ -54,7 +53,7 @@ index(Payment, "payments_of_account", Payment.student_term, where="student_term_
 
 
 class AnticipatedPayment(Table):
-    """Money that somebody has promised to pay for a student's term."""
+    """A payment expected for a student's term."""
 
     id = Identity()
     student_term = Reference(StudentTerm)
@@ -78,8 +77,7 @@ index(
 
 
 class LedgerEntry(Table):
-    """What was paid, waived or put right in a student's term. Only added to; each is told by its source
-    once."""
+    """A payment, waiver, or correction in a student's term. Append-only; each origin is entered once."""
 
     id = BigIdentity()
     student_term = Reference(StudentTerm)
@@ -127,7 +125,7 @@ class JoinedPlan(Table):
 
 
 class SeatNote(Table):
-    """A cashier's note that a student keeps the seats although they are not paid for."""
+    """A cashier's exemption of a student from the drop for nonpayment."""
 
     id = Identity()
     student_term = Reference(StudentTerm)
@@ -144,7 +142,7 @@ index(SeatNote, "seat_note_in_force", SeatNote.student_term, where="withdrawn_at
 
 
 class NonpaymentDrop(Table):
-    """That the seats not paid for by a due date were taken, once."""
+    """The drop for nonpayment of a due date."""
 
     id = Identity()
     term = Reference(Term)
@@ -163,7 +161,7 @@ class NonpaymentDrop(Table):
 
 
 class NonpaymentResultLine(Table):
-    """What the drop for nonpayment did to a student, and why."""
+    """The result of a drop for nonpayment for a student, and why."""
 
     nonpayment_drop = Reference(NonpaymentDrop)
     student_term = Reference(StudentTerm)
@@ -188,7 +186,7 @@ index(
 
 
 class DueWarning(Table):
-    """That a student was warned before a due date."""
+    """A warning sent to a student before a due date."""
 
     student_term = Reference(StudentTerm)
     due_at = Moment()

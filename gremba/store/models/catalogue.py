@@ -30,7 +30,7 @@ class Campus(Table):
 
 
 class Travel(Table):
-    """How long the way between two campuses takes; the same both ways, so one row each pair."""
+    """The travel time between two campuses, in both directions: one row per pair."""
 
     campus_from = Reference(Campus, column_name="campus_from")
     campus_to = Reference(Campus, column_name="campus_to")
@@ -84,7 +84,7 @@ class TermBreak(Table):
 
 
 class TermSession(Table):
-    """A part of a term that sections run in, with its deadlines: all of it, a half, a few weeks."""
+    """A part of a term that sections run in, with its deadlines: all of it, a half, or a few weeks."""
 
     id = Identity()
     term = Reference(Term)
@@ -107,7 +107,7 @@ class TermSession(Table):
 
 
 class Subject(Table):
-    """A field of study, as courses are named by it."""
+    """A field of study, the first part of course names."""
 
     code = TextField(primary_key=True, constraints=[check("code ~ '^[A-Z]{2,6}$'")])
     name = TextField()
@@ -117,7 +117,7 @@ class Subject(Table):
 
 
 class Course(Table):
-    """A course, whatever the term."""
+    """A course, in any term."""
 
     id = Identity()
     subject = Reference(Subject, column_name="subject")

@@ -28,8 +28,7 @@ _STOPPED = ", ".join(f"'{one.value}'" for one in Stopped)
 
 
 class StudentTerm(Table):
-    """A student in a term: what everything about registering hangs on. Whoever decides about a student
-    locks this row."""
+    """A student in a term. Decisions about the student lock this row."""
 
     id = Identity()
     student = Reference(Student)
@@ -49,7 +48,7 @@ class StudentTerm(Table):
 
 
 class WindowAssignment(Table):
-    """A rule by which windows of a term were assigned, as it was published."""
+    """A published assignment of a term's windows, with its rule."""
 
     id = Identity()
     term = Reference(Term)
@@ -80,7 +79,7 @@ class Window(Table):
 
 
 class Hold(Table):
-    """Something that stops a student until it is lifted."""
+    """A hold on a student, until it is lifted."""
 
     id = Identity()
     student = Reference(Student)
@@ -105,7 +104,7 @@ index(Hold, "holds_in_force", Hold.student, where="lifted_at IS NULL")
 
 
 class ClearanceItem(Table):
-    """What everybody has to have done before registering for a term, and whether they have."""
+    """A checklist item that a student must complete before registering for a term."""
 
     student_term = Reference(StudentTerm)
     kind = Choice(ClearanceKind)
@@ -118,7 +117,7 @@ class ClearanceItem(Table):
 
 
 class ContactDetails(Table):
-    """How a student is reached, confirmed every term."""
+    """A student's contact details, confirmed every term."""
 
     student = Reference(Student, primary_key=True)
     phone = TextField(constraints=[default("''")])
@@ -131,7 +130,7 @@ class ContactDetails(Table):
 
 
 class SurveyAnswers(Table):
-    """What a student has answered to the college's survey."""
+    """A student's answers to the college's survey."""
 
     student_term = Reference(StudentTerm, primary_key=True)
     answers = Json()

@@ -8,7 +8,7 @@ from gremba.store.models.base import Moment, Table, Words, check, default
 
 
 class Installation(Table):
-    """What this database is. One that holds the demo says so, and only such a one is ever made anew."""
+    """What this database is. A demo is marked as one, and only a marked demo is ever reset."""
 
     only_one = BooleanField(primary_key=True, constraints=[default("true"), check("only_one")])
     is_demo = BooleanField()
@@ -27,7 +27,7 @@ class Installation(Table):
 
 
 class CampusClock(Table):
-    """Which time it is on campus; set in the demo only."""
+    """The campus time; set only in the demo."""
 
     only_one = BooleanField(primary_key=True, constraints=[default("true"), check("only_one")])
     campus_time = Moment()

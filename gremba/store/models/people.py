@@ -22,7 +22,7 @@ from gremba.store.models.sections import Section
 
 
 class Person(Table):
-    """Somebody who can sign in."""
+    """A person who can sign in."""
 
     id = Identity()
     username = TextField(unique=True)
@@ -36,7 +36,7 @@ class Person(Table):
 
 
 class SectionInstructor(Table):
-    """Who teaches a section."""
+    """An instructor of a section."""
 
     section = Reference(Section)
     person = Reference(Person)
@@ -47,7 +47,7 @@ class SectionInstructor(Table):
 
 
 class Student(Table):
-    """A person who studies, with what the rules ask about them."""
+    """A student, with what the rules need to know."""
 
     id = Reference(Person, primary_key=True, column_name="id", object_id_name="person_id")
     program = TextField(constraints=[default("''")])
@@ -66,7 +66,7 @@ index(Student, "students_of_advisor", Student.advisor)
 
 
 class RecordEntry(Table):
-    """A course on a student's record: done, or under way while there is no grade."""
+    """A course on a student's academic record: completed, or in progress while it has no grade."""
 
     id = Identity()
     student = Reference(Student)
@@ -83,7 +83,7 @@ index(RecordEntry, "record_entries_of_student", RecordEntry.student)
 
 
 class PlacementScore(Table):
-    """What a student has reached in a test that decides where they begin."""
+    """A student's placement test result."""
 
     student = Reference(Student)
     test = TextField()
@@ -96,7 +96,7 @@ class PlacementScore(Table):
 
 
 class OfficeEvent(Table):
-    """What an office has done for or to a student. Only added to."""
+    """What an office did for or to a student. Append-only."""
 
     id = BigIdentity()
     student = Reference(Student)

@@ -29,7 +29,7 @@ _DECIDERS = "'instructor', 'department', 'advisor', 'registrar'"
 
 
 class Room(Table):
-    """A room, and how many it holds."""
+    """A room and its capacity."""
 
     campus = Reference(Campus, column_name="campus")
     name = TextField(help_text="as meetings name it")
@@ -41,7 +41,7 @@ class Room(Table):
 
 
 class DepartmentHead(Table):
-    """Who decides for a department, which is for the courses of a subject."""
+    """Who decides for a department, that is, for the courses of a subject."""
 
     subject = Reference(Subject, column_name="subject")
     person = Reference(Person)
@@ -71,7 +71,7 @@ index(Delegate, "delegates_standing_in", Delegate.delegate)
 
 
 class PermissionRequest(Table):
-    """What a student asks somebody to let them do in one section."""
+    """A student's request for permission in one section."""
 
     id = Identity()
     student_term = Reference(StudentTerm)
@@ -123,7 +123,7 @@ index(
 
 
 class PermissionEvent(Table):
-    """What happened to a request. Only added to."""
+    """What happened to a request. Append-only."""
 
     id = BigIdentity()
     request = Reference(PermissionRequest)
@@ -141,7 +141,7 @@ index(PermissionEvent, "permission_events_of_request", PermissionEvent.request)
 
 
 class PermissionFile(Table):
-    """A file that a student has attached to a request. Only added to."""
+    """A file that a student attached to a request. Append-only."""
 
     id = Identity()
     request = Reference(PermissionRequest)

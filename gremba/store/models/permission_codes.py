@@ -25,7 +25,7 @@ _WAIVABLE = ", ".join(f"'{one.value}'" for one in Waiver)
 
 
 class PermissionCode(Table):
-    """An instructor's word, as a code that a student names."""
+    """An instructor's permission as a code for a student to enter."""
 
     id = Identity()
     is_grant = BooleanField(
@@ -52,7 +52,7 @@ index(PermissionCode, "permission_codes_given", PermissionCode.given_by, Permiss
 
 
 class PermissionCodeUse(Table):
-    """That a code was used. One row a code: that it is used once is the table's own word."""
+    """The use of a code. Its key makes sure that a code is used once."""
 
     permission_code = Reference(PermissionCode, primary_key=True)
     student_term = Reference(StudentTerm)
@@ -64,7 +64,7 @@ class PermissionCodeUse(Table):
 
 
 class PermissionCodeGuess(Table):
-    """A code that somebody named and that does not exist."""
+    """A wrong code that somebody entered."""
 
     id = BigIdentity()
     person = Reference(Person)

@@ -32,7 +32,7 @@ OF_SECTION = refers(("section_id", "pool_id", "term_id"), "sections", ("id", "po
 
 
 class CartChange(Table):
-    """A change in a cart, one a section, in order of priority."""
+    """A change in a cart, one per section, in order of priority."""
 
     id = BigIdentity()
     student_term_id = IntegerField()
@@ -72,7 +72,7 @@ class CartChange(Table):
 
 
 class Confirmation(Table):
-    """What came of one submission, as it was answered. Only added to."""
+    """The result of one submission, as it was returned. Append-only."""
 
     id = BigIdentity()
     student_term = Reference(StudentTerm)
@@ -92,9 +92,9 @@ class Confirmation(Table):
 
 
 class Registration(Table):
-    """A student's seat in a section, from the moment it was given to the end of the record. What it
-    refers to is looked up once a statement (store/triggers.sql, refuse_orphans), not by a foreign key
-    each: those were more than half of the writing."""
+    """A student's seat in a section, from registration to the end of the record. Its references are
+    checked once per statement (store/triggers.sql, refuse_orphans) instead of by foreign keys, which took
+    more than half of the time of writing."""
 
     checked_by_trigger = ("student_terms", "sections", "confirmations")
 
@@ -144,8 +144,7 @@ index(Registration, "registrations_ended", Registration.student_term_id, where="
 
 
 class RegistrationEvent(Table):
-    """What became of a registration after it was made; how it was made stands in its own row. Only
-    added to."""
+    """What happened to a registration after it was made. Append-only."""
 
     id = BigIdentity()
     registration = Reference(Registration)
@@ -163,7 +162,7 @@ index(RegistrationEvent, "events_of_registration", RegistrationEvent.registratio
 
 
 class Starred(Table):
-    """A section that a student wants to find again."""
+    """A section that a student starred."""
 
     student_term_id = IntegerField()
     term_id = IntegerField()
@@ -177,8 +176,7 @@ class Starred(Table):
 
 
 class WeekLink(Table):
-    """An address at which a week can be read without signing in. Only a digest of its secret part is
-    kept."""
+    """An address at which a schedule can be read without signing in. Only a digest of its token is stored."""
 
     id = Identity()
     student_term = Reference(StudentTerm)

@@ -20,8 +20,8 @@ from gremba.store.models.catalogue import Term
 
 
 class SeatPool(Table):
-    """Seats that one section has, or several share. The figures follow registrations and waitlists by
-    themselves (store/triggers.sql); a check keeps them from ever being oversold."""
+    """Seats of one section, or shared by several. Triggers keep the figures in step with registrations and
+    waitlists (store/triggers.sql), and a check prevents overselling."""
 
     id = Identity()
     term = Reference(Term)
@@ -46,7 +46,7 @@ class SeatPool(Table):
 
 
 class ReservedSeats(Table):
-    """A part of a pool's seats, reserved for those of a cohort, a program, a campus or a residence."""
+    """A part of a pool's seats, reserved for a cohort, a program, a campus, or a residence."""
 
     pool = Reference(SeatPool)
     group_kind = Choice(ReservedFor)
@@ -62,8 +62,8 @@ class ReservedSeats(Table):
 
 
 class FreedSeat(Table):
-    """A pool with a seat that somebody waits for. Whoever frees the seat leaves the note, in the same
-    transaction; it goes when the seat has gone to the head of the waitlist."""
+    """A pool with a free seat and a waitlist. Whoever frees the seat adds the row in the same transaction;
+    it is deleted when the seat has been given."""
 
     pool = Reference(SeatPool, primary_key=True)
     at = Moment(constraints=[default("now()")])

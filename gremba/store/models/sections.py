@@ -70,7 +70,7 @@ index(Section, "sections_of_course", Section.course)
 
 
 class LinkedSection(Table):
-    """A section that another must be taken with: the lab of a lecture. One of several is chosen."""
+    """A section that must be taken with another: the lab of a lecture. One of several is chosen."""
 
     section = Reference(Section)
     with_section = Reference(Section)
@@ -82,7 +82,7 @@ class LinkedSection(Table):
 
 
 class Meeting(Table):
-    """When and where a section meets, week after week."""
+    """When and where a section meets, every week."""
 
     id = Identity()
     section = Reference(Section)

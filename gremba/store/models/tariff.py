@@ -11,7 +11,7 @@ from gremba.store.models.catalogue import Campus, Term
 
 
 class TariffRate(Table):
-    """What students of one class pay for tuition in a term; the class of no name is the usual one."""
+    """A term's tuition for one rate class; the class without a name is the default."""
 
     term = Reference(Term)
     rate_class = TextField()
@@ -31,7 +31,7 @@ class TariffRate(Table):
 
 
 class TariffFee(Table):
-    """A fee beside tuition and beside those of courses and sections, in the order in which they are told."""
+    """A term's fee in addition to tuition and to fees of courses and sections, in the order shown."""
 
     id = Identity()
     term = Reference(Term)

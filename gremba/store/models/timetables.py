@@ -22,7 +22,7 @@ from gremba.store.models.people import Person, Student
 
 
 class TimetableDraft(Table):
-    """A timetable that a student keeps, with the question it answered and how its sections stood then."""
+    """A timetable that a student saved, with its question and its sections as they were."""
 
     id = Identity()
     student_term = Reference(StudentTerm)
@@ -44,7 +44,7 @@ index(TimetableDraft, "timetable_drafts_kept", TimetableDraft.student_term, wher
 
 
 class CartPlan(Table):
-    """A whole timetable in a cart, one of several in order: the first that goes through whole is taken."""
+    """A timetable in a cart, one of several in order: the first that can be registered completely is used."""
 
     id = Identity()
     student_term = Reference(StudentTerm)
@@ -58,7 +58,7 @@ class CartPlan(Table):
 
 
 class CourseWanted(Table):
-    """A course that a student wants in Timetables, as they asked last. It is only ever counted."""
+    """A course that a student last wanted in Timetables. It is only counted."""
 
     student_term = Reference(StudentTerm)
     course = Reference(Course)
@@ -73,8 +73,8 @@ index(CourseWanted, "courses_wanted_by_course", CourseWanted.course)
 
 
 class AcademicPlan(Table):
-    """One version of what a student and the advisor mean to do, term by term. Only added to; a version
-    holds once both have agreed."""
+    """A version of the plan a student and their advisor agreed on, term by term. Append-only; a version is
+    valid once both have agreed."""
 
     id = Identity()
     student = Reference(Student)

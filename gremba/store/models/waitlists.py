@@ -28,8 +28,8 @@ from gremba.store.models.sections import Section
 
 
 class WaitlistEntry(Table):
-    """A student's entry in the waitlist of a section, and what became of it. The order is that of
-    entry: the id only grows, whatever a clock says."""
+    """A student's entry on a section's waitlist, and what became of it. The order is that of the ids,
+    whatever a clock says."""
 
     id = BigIdentity()
     student_term_id = IntegerField()
@@ -115,7 +115,7 @@ index(
 
 
 class WaitlistEvent(Table):
-    """What happened to an entry. Only added to."""
+    """What happened to an entry. Append-only."""
 
     id = BigIdentity()
     entry = Reference(WaitlistEntry)
@@ -132,8 +132,8 @@ index(WaitlistEvent, "events_of_waitlist_entry", WaitlistEvent.entry)
 
 
 class Message(Table):
-    """What a student is told, on the screen and by mail from the same row; or somebody of the college, by
-    mail alone. A mail is tried again with growing pauses; what will never arrive is kept with the reason."""
+    """A message to a student, shown on screen and mailed from the same row; or mail to a person of the
+    college. Failed mail is retried with growing pauses; permanently rejected mail is kept with the reason."""
 
     id = BigIdentity()
     student_term = Reference(StudentTerm, null=True)

@@ -35,7 +35,7 @@ from gremba.store.queries import (
 
 @dataclass(frozen=True, slots=True)
 class PermissionCodeLine:
-    """A code, or somebody let in without one, with what became of it.
+    """A code, or a permission given without one, with its use.
 
     Attributes:
         code: "" where the student needs none.
@@ -53,14 +53,14 @@ class PermissionCodeLine:
 
 
 def section_of_instructor(database: PooledPostgresqlDatabase, section_id: int, person_id: int) -> bool:
-    """Whether somebody teaches a section."""
+    """Whether the person teaches the section."""
     own = SectionInstructor
     query = own.select(own.person).where(own.section == section_id, own.person == person_id)
     return has_rows(database, query)
 
 
 def student_by_username(database: PooledPostgresqlDatabase, username: str) -> int | None:
-    """The id of a student; None if there is none of that name."""
+    """The id of the student with this user name; None if there is none."""
     query = Student.select(Student.id).join(Person, on=Person.id == Student.id)
     found = fetch_value(database, query.where(Person.username == username.strip().casefold()))
     return None if found is None else int(found)
@@ -76,7 +76,7 @@ def insert_permission_codes(
     at: datetime,
     expires_at: datetime | None,
 ) -> None:
-    """Write codes that differ in nothing but their wording."""
+    """Store codes that differ only in their wording."""
     same = {
         "section": section_id,
         "student": student_id,
@@ -98,7 +98,7 @@ def insert_grant(
     at: datetime,
     expires_at: datetime,
 ) -> int:
-    """Write a yes to one student, who needs no code for it; gives its id."""
+    """Store a permission for one student, who needs no code; returns its id."""
     new = PermissionCode.insert(
         code=code,
         is_grant=True,
@@ -113,7 +113,7 @@ def insert_grant(
 
 
 def grants_used(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
-    """By section, how many have come in by a yes that needs no code. One statement."""
+    """The number of permissions without a code that were used, by section. One statement."""
     own = PermissionCode
     query = (
         own.select(own.section, fn.COUNT(own.id))
@@ -125,7 +125,7 @@ def grants_used(database: PooledPostgresqlDatabase, sections: Collection[int]) -
 
 
 def lock_permission_codes_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
-    """Hold off others who give codes for a section, until the transaction ends."""
+    """Serialize the creation of codes for a section until the transaction ends."""
     lock_until_end(database, _GIVING, section_id)
 
 
@@ -133,7 +133,7 @@ _GIVING = 0x636F6473
 
 
 def count_open_permission_codes(database: PooledPostgresqlDatabase, section_id: int, at: datetime) -> int:
-    """Codes of a section that could still be used."""
+    """The number of a section's unused codes."""
     own = PermissionCode
     return int(
         fetch_value(
@@ -161,8 +161,8 @@ _IS_OF_REQUEST = fn.EXISTS(
 
 
 def list_permission_codes(database: PooledPostgresqlDatabase, section_id: int) -> list[PermissionCodeLine]:
-    """The codes of a section and whom its instructors let in, newest first. What was granted on a request is
-    answered for there."""
+    """A section's codes and the instructors' permissions, newest first. Approvals of requests are not
+    among them."""
     named = Person.alias()
     user = Person.alias()
     selected = columns(
@@ -190,8 +190,8 @@ def list_permission_codes(database: PooledPostgresqlDatabase, section_id: int) -
 def student_term_let_in(
     database: PooledPostgresqlDatabase, permission_code_id: int, section_id: int
 ) -> int | None:
-    """The row of the student who was let in without a code; None for a code, or where there is no such one
-    that an instructor may take back. One statement."""
+    """The term row of the student with a permission without code; None for a code, or if an instructor may
+    not withdraw it. One statement."""
     own = PermissionCode
     query = (
         StudentTerm.select(StudentTerm.id)
@@ -204,7 +204,7 @@ def student_term_let_in(
 
 
 def is_of_request(database: PooledPostgresqlDatabase, permission_code_id: int) -> bool:
-    """Whether it was granted on a request."""
+    """Whether it comes from an approved request."""
     own = PermissionRequest
     return has_rows(database, own.select(own.id).where(own.grant == permission_code_id))
 
@@ -212,7 +212,7 @@ def is_of_request(database: PooledPostgresqlDatabase, permission_code_id: int) -
 def withdraw_permission_code(
     database: PooledPostgresqlDatabase, permission_code_id: int, section_id: int, at: datetime
 ) -> int:
-    """Take a code back; gives 0 if it is not there, was used, or was taken back before."""
+    """Withdraw a code; returns 0 if it does not exist, was used, or was withdrawn before."""
     own = PermissionCode
     fetch_value(database, keeping_keys(own.select(own.id).where(own.id == permission_code_id)))
     return write(
@@ -224,12 +224,12 @@ def withdraw_permission_code(
 
 
 def count_guesses(database: PooledPostgresqlDatabase, person_id: int, since: datetime) -> int:
-    """Codes that somebody named since a time and that do not exist."""
+    """The number of wrong codes that somebody has entered since a time."""
     own = PermissionCodeGuess
     query = own.select(fn.COUNT(own.id)).where(own.person == person_id, own.at > since)
     return int(fetch_value(database, query))
 
 
 def write_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, at: datetime) -> None:
-    """Note a code that does not exist."""
+    """Record a wrong code."""
     write(database, PermissionCodeGuess.insert(person=person_id, code=code, at=at))

@@ -45,7 +45,7 @@ _OPEN = (literal(PermissionState.OPEN), literal(PermissionState.ASKED_BACK))
 
 @dataclass(frozen=True, slots=True)
 class RequestRow:
-    """A request, with what became of the yes.
+    """A request, with the state of its approval.
 
     Attributes:
         term: the term's code.
@@ -111,12 +111,12 @@ def _requests() -> Any:
 
 
 def find_request(database: PooledPostgresqlDatabase, request_id: int) -> RequestRow | None:
-    """A request; None if there is none. One statement."""
+    """A request; None if it does not exist. One statement."""
     return fetch_one(database, _requests().where(PermissionRequest.id == request_id), RequestRow)
 
 
 def lock_request(database: PooledPostgresqlDatabase, request_id: int) -> RequestRow | None:
-    """A request, locked until the transaction ends and read afterwards. Two statements."""
+    """A request, locked until the transaction ends. Two statements."""
     own = PermissionRequest
     fetch_value(database, keeping_keys(own.select(own.id).where(own.id == request_id)))
     return find_request(database, request_id)
@@ -130,21 +130,22 @@ def open_request(database: PooledPostgresqlDatabase, student_term_id: int, secti
 
 
 def count_open(database: PooledPostgresqlDatabase, student_term_id: int) -> int:
-    """How many requests a student has open in a term. One statement."""
+    """The number of a student's open requests in a term. One statement."""
     own = PermissionRequest
     query = own.select(fn.COUNT(own.id)).where(own.student_term == student_term_id, own.state.in_(_OPEN))
     return int(fetch_value(database, query))
 
 
 def count_asked_since(database: PooledPostgresqlDatabase, student_id: int, since: datetime) -> int:
-    """How many requests a student has made since, in any term, those taken back too. One statement."""
+    """The number of requests a student has made since, in any term, including withdrawn ones. One
+    statement."""
     own = PermissionRequest
     query = own.select(fn.COUNT(own.id)).join(StudentTerm)
     return int(fetch_value(database, query.where(StudentTerm.student == student_id, own.asked_at > since)))
 
 
 def count_attached_since(database: PooledPostgresqlDatabase, student_id: int, since: datetime) -> int:
-    """How many files a student has attached since. One statement."""
+    """The number of files a student has attached since. One statement."""
     own = PermissionFile
     query = own.select(fn.COUNT(own.id)).join(PermissionRequest).join(StudentTerm)
     return int(fetch_value(database, query.where(StudentTerm.student == student_id, own.at > since)))
@@ -153,14 +154,14 @@ def count_attached_since(database: PooledPostgresqlDatabase, student_id: int, si
 def requests_of_student(
     database: PooledPostgresqlDatabase, student_term_id: int, most: int
 ) -> list[RequestRow]:
-    """A student's requests of a term, the latest first. One statement."""
+    """A student's requests for a term, newest first. One statement."""
     query = _requests().where(PermissionRequest.student_term == student_term_id)
     return fetch(database, query.order_by(PermissionRequest.id.desc()).limit(most), RequestRow)
 
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """Requests that are no longer open, the latest first.
+    """A page of decided requests, newest first.
 
     Attributes:
         since: they were answered, or ended otherwise, since then.
@@ -189,7 +190,7 @@ def _of(
 def requests_of_sections(
     database: PooledPostgresqlDatabase, sections: Collection[int], answered: Answered | None = None
 ) -> list[RequestRow]:
-    """All open requests for sections in the order in which they came, or those answered. One statement."""
+    """Open requests for sections in order of arrival, or decided ones. One statement."""
     return _of(database, [one_of(PermissionRequest.section, sections)], answered)
 
 
@@ -211,7 +212,7 @@ def requests_of_term(
 
 
 def open_requests(database: PooledPostgresqlDatabase, after: int, most: int) -> list[RequestRow]:
-    """Open requests of whatever term, by id, from one on. One statement."""
+    """Open requests of any term, by id, from a cursor on. One statement."""
     own = PermissionRequest
     query = _requests().where(own.state.in_(_OPEN), own.id > after)
     return fetch(database, query.order_by(own.id).limit(most), RequestRow)
@@ -220,8 +221,7 @@ def open_requests(database: PooledPostgresqlDatabase, after: int, most: int) -> 
 def requests_to_put_through(
     database: PooledPostgresqlDatabase, now: datetime, pause: timedelta, most: int
 ) -> list[RequestRow]:
-    """Granted requests that are to go through by themselves and have not, those first that were tried
-    longest ago. One statement.
+    """Approved requests to be registered automatically, those tried longest ago first. One statement.
 
     Args:
         pause: so long after one try there is none; nor is one put off by a clock that has gone back since.
@@ -238,8 +238,8 @@ def requests_to_put_through(
 
 
 def requests_untold(database: PooledPostgresqlDatabase, since: datetime, most: int) -> list[RequestRow]:
-    """Granted requests that went through by themselves since then and of which nothing has been told: the
-    process ended in between. One statement."""
+    """Requests registered automatically since then whose students were not told, because the process
+    ended. One statement."""
     own, event = PermissionRequest, PermissionEvent
     told = event.select(event.id).where(
         event.request == own.id, event.what == literal(PermissionEventKind.PUT_THROUGH)
@@ -271,7 +271,7 @@ def insert_request(
     at: datetime,
     values: Mapping[str, Any],
 ) -> int:
-    """Write a request; gives its id.
+    """Store a request; returns its id.
 
     Args:
         values: its changes, waives, words, otherwise, goes_through and route.
@@ -284,7 +284,7 @@ def insert_request(
 def change_request(
     database: PooledPostgresqlDatabase, row: RequestRow, state: PermissionState, **values: Any
 ) -> None:
-    """Move a request on; its version grows."""
+    """Change a request; its version grows."""
     own = PermissionRequest
     write(
         database,
@@ -293,8 +293,8 @@ def change_request(
 
 
 def claim_trying(database: PooledPostgresqlDatabase, row: RequestRow, at: datetime) -> bool:
-    """Note that it is tried to put a request through; whether nobody else has noted it since it was read.
-    One statement."""
+    """Claim the next try to register a request; returns whether nobody else has since it was read. One
+    statement."""
     own = PermissionRequest
     as_read = own.tried_at.is_null() if row.tried_at is None else own.tried_at == row.tried_at
     state = own.state == literal(PermissionState.GRANTED)
@@ -302,7 +302,7 @@ def claim_trying(database: PooledPostgresqlDatabase, row: RequestRow, at: dateti
 
 
 def note_reminded(database: PooledPostgresqlDatabase, request_id: int, at: datetime) -> None:
-    """Whoever has it was reminded of it."""
+    """Record that the decider was reminded."""
     own = PermissionRequest
     write(database, own.update(reminded_at=at).where(own.id == request_id))
 
@@ -333,7 +333,7 @@ def put_event(
     words: str = "",
     stands_for: int | None = None,
 ) -> None:
-    """Note what happened to a request."""
+    """Record what happened to a request."""
     new = PermissionEvent.insert(
         request=request_id, what=what, at=at, by=by, stands_for=stands_for, words=words
     )
@@ -341,7 +341,7 @@ def put_event(
 
 
 def events_of(database: PooledPostgresqlDatabase, requests: Collection[int]) -> dict[int, list[EventRow]]:
-    """What happened to each of these requests, in order. One statement."""
+    """The history of each of these requests. One statement."""
     own, named, other = PermissionEvent, Person.alias(), Person.alias()
     selected = columns(
         EventRow,
@@ -366,7 +366,7 @@ def events_of(database: PooledPostgresqlDatabase, requests: Collection[int]) -> 
 
 @dataclass(frozen=True, slots=True)
 class FileRow:
-    """A file that was attached, without its content."""
+    """An attached file, without its content."""
 
     id: int
     request: int
@@ -385,7 +385,7 @@ def insert_file(
     digest: bytes,
     at: datetime,
 ) -> None:
-    """Keep a file with a request."""
+    """Store a file of a request."""
     new = PermissionFile.insert(
         request=request_id, name=name, media_type=media_type, content=content, digest=digest, at=at
     )
@@ -393,7 +393,7 @@ def insert_file(
 
 
 def files_of(database: PooledPostgresqlDatabase, requests: Collection[int]) -> dict[int, list[FileRow]]:
-    """The files of each of these requests, in the order in which they came. One statement."""
+    """The files of each of these requests, in order of arrival. One statement."""
     own = PermissionFile
     selected = columns(FileRow, own, request=own.request, size=fn.OCTET_LENGTH(own.content))
     found: dict[int, list[FileRow]] = {}
@@ -407,7 +407,7 @@ def files_of(database: PooledPostgresqlDatabase, requests: Collection[int]) -> d
 def read_file(
     database: PooledPostgresqlDatabase, request_id: int, file_id: int
 ) -> tuple[str, FileType, bytes] | None:
-    """Name, type and content of a file; None if the request has no such file. One statement."""
+    """Name, type, and content of a file; None if the request has no such file. One statement."""
     own = PermissionFile
     query = own.select(own.name, own.media_type, own.content).where(
         own.id == file_id, own.request == request_id
@@ -418,7 +418,7 @@ def read_file(
 
 
 def instructors_of(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, list[int]]:
-    """Who teaches each of these sections. One statement."""
+    """The instructors of each of these sections. One statement."""
     own = SectionInstructor
     query = own.select(own.section, own.person).where(one_of(own.section, sections))
     found: dict[int, list[int]] = {}
@@ -437,14 +437,14 @@ def heads_of(database: PooledPostgresqlDatabase) -> dict[str, list[int]]:
 
 
 def registrars(database: PooledPostgresqlDatabase) -> list[int]:
-    """Everybody of the registrar's office. One statement."""
+    """Everybody in the registrar's office. One statement."""
     query = Person.select(Person.id).where(Person.role == Role.REGISTRAR).order_by(Person.id)
     return [person for (person,) in fetch_tuples(database, query)]
 
 
 @dataclass(frozen=True, slots=True)
 class DelegateRow:
-    """Somebody who decides in the place of another, from one day through another."""
+    """A delegation from one day through another."""
 
     id: int
     person: int
@@ -456,7 +456,7 @@ class DelegateRow:
 
 
 def delegates_on(database: PooledPostgresqlDatabase, on: date) -> list[DelegateRow]:
-    """Who stands in for whom on a day, or will. One statement."""
+    """Current and future delegations on a day. One statement."""
     own, away, other = Delegate, Person.alias(), Person.alias()
     selected = columns(
         DelegateRow,
@@ -480,12 +480,12 @@ def delegates_on(database: PooledPostgresqlDatabase, on: date) -> list[DelegateR
 def insert_delegate(
     database: PooledPostgresqlDatabase, person: int, delegate: int, from_on: date, until_on: date
 ) -> None:
-    """Somebody decides in the place of another."""
+    """Store a delegation."""
     write(database, Delegate.insert(person=person, delegate=delegate, from_on=from_on, until_on=until_on))
 
 
 def end_delegate(database: PooledPostgresqlDatabase, delegate_id: int, person: int, at: datetime) -> int:
-    """Call it off; gives 0 if there is no such one of this person's."""
+    """End a delegation; returns 0 if this person has no such delegation."""
     own = Delegate
     return write(
         database,
@@ -494,7 +494,7 @@ def end_delegate(database: PooledPostgresqlDatabase, delegate_id: int, person: i
 
 
 def names_of(database: PooledPostgresqlDatabase, people: Collection[int]) -> dict[int, str]:
-    """Their names. One statement, where there are any."""
+    """These people's names. One statement, if there are any."""
     if not people:
         return {}
     query = Person.select(Person.id, Person.full_name).where(one_of(Person.id, people))
@@ -502,7 +502,7 @@ def names_of(database: PooledPostgresqlDatabase, people: Collection[int]) -> dic
 
 
 def colleague_by_username(database: PooledPostgresqlDatabase, username: str) -> int | None:
-    """The id of somebody who can decide about requests; None if there is nobody of that name."""
+    """The id of a person who can decide requests; None if there is none with this user name."""
     able = (Role.INSTRUCTOR, Role.ADVISOR, Role.REGISTRAR)
     query = Person.select(Person.id).where(
         Person.username == username.strip().casefold(), Person.role.in_(able)
@@ -512,13 +512,13 @@ def colleague_by_username(database: PooledPostgresqlDatabase, username: str) -> 
 
 
 def is_file_there(database: PooledPostgresqlDatabase, request_id: int, digest: bytes) -> bool:
-    """Whether the very same file is attached already."""
+    """Whether the same file is already attached."""
     own = PermissionFile
     return has_rows(database, own.select(own.id).where(own.request == request_id, own.digest == digest))
 
 
 def terms_with_open_requests(database: PooledPostgresqlDatabase) -> list[str]:
-    """Codes of the terms in which anybody waits for an answer, the earliest first. One statement."""
+    """Codes of the terms with open requests, earliest first. One statement."""
     own = PermissionRequest
     open_ones = own.select(StudentTerm.term).join(StudentTerm).where(own.state.in_(_OPEN))
     query = Term.select(Term.code).where(Term.id.in_(open_ones)).order_by(Term.first_day)
@@ -526,7 +526,7 @@ def terms_with_open_requests(database: PooledPostgresqlDatabase) -> list[str]:
 
 
 def read_granted_changes(database: PooledPostgresqlDatabase, student_term_id: int) -> dict[int, Any]:
-    """By the id of a grant, the changes that were asked for with it. One statement."""
+    """The changes requested with each approval, by its id. One statement."""
     own = PermissionRequest
     query = own.select(own.grant, own.changes).where(
         own.student_term == student_term_id, own.state == literal(PermissionState.GRANTED)

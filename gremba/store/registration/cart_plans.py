@@ -18,14 +18,14 @@ from gremba.store.queries import fetch, fetch_value, one_of, write
 
 @dataclass(frozen=True, slots=True)
 class StoredPlan:
-    """A plan, with the key by which the screen speaks of it."""
+    """A plan and its id."""
 
     id: int
     changes: tuple[Change, ...]
 
 
 def read_plans(database: PooledPostgresqlDatabase, student_term_id: int) -> list[StoredPlan]:
-    """The plans of a cart, the most wanted first. One statement."""
+    """A cart's plans in order. One statement."""
     own = CartPlan.select(CartPlan.id, CartPlan.changes).where(CartPlan.student_term == student_term_id)
     return fetch(database, own.order_by(CartPlan.position), _stored)
 
@@ -37,13 +37,13 @@ def _stored(id: int, changes: list[dict[str, str]]) -> StoredPlan:
 
 
 def read_fallback(database: PooledPostgresqlDatabase, student_term_id: int) -> PlanFallback:
-    """What is done where no plan goes through whole. One statement."""
+    """What happens if no plan can be registered completely. One statement."""
     own = StudentTerm.select(StudentTerm.plan_fallback).where(StudentTerm.id == student_term_id)
     return PlanFallback(fetch_value(database, own))
 
 
 def set_fallback(database: PooledPostgresqlDatabase, student_term_id: int, fallback: PlanFallback) -> None:
-    """Choose what is done where no plan goes through whole. One statement."""
+    """Set what happens if no plan can be registered completely. One statement."""
     chosen = StudentTerm.update(plan_fallback=fallback)
     write(database, chosen.where(StudentTerm.id == student_term_id))
 
@@ -55,7 +55,7 @@ def add_plan(
     changes: Sequence[Change],
     at: datetime,
 ) -> None:
-    """Put a plan at a place that is free; the cart must be locked. One statement."""
+    """Add a plan at a free position; the cart must be locked. One statement."""
     kept: list[dict[str, Any]] = [
         {"kind": c.kind.value, "number": c.number, "in_exchange": c.in_exchange} for c in changes
     ]
@@ -64,12 +64,12 @@ def add_plan(
 
 
 def remove_plans(database: PooledPostgresqlDatabase, student_term_ids: Sequence[int]) -> None:
-    """Take all plans out of these carts. One statement."""
+    """Remove all plans of these carts. One statement."""
     write(database, CartPlan.delete().where(one_of(CartPlan.student_term, student_term_ids)))
 
 
 def order_plans(database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]) -> None:
-    """Let only these be left of the plans, in this order. Two statements."""
+    """Keep only these plans, in this order. Two statements."""
     own = CartPlan.student_term == student_term_id
     write(database, CartPlan.delete().where(own, ~one_of(CartPlan.id, ids)))
     if ids:

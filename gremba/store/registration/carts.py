@@ -21,7 +21,7 @@ from gremba.store.queries import fetch, fetch_tuples, fetch_value, fetch_values,
 
 @dataclass(frozen=True, slots=True)
 class CartChange:
-    """A change in a cart, with the key by which the screen speaks of it.
+    """A change in a cart and its id.
 
     Attributes:
         version: grows with everything that is chosen for it.
@@ -41,13 +41,13 @@ class Cart:
 
     @property
     def token(self) -> str:
-        """Tells whether the cart still stands as it was seen; see :func:`ask_cart_tokens`."""
+        """Identifies the cart's state; see :func:`ask_cart_tokens`."""
         stands = " ".join(f"{c.id}.{c.version}" for c in self.changes)
         return _token(f"{self.mode.value} {stands}")
 
     @property
     def request(self) -> Request:
-        """What would be sent now."""
+        """What would be submitted now."""
         return Request(tuple(c.change for c in self.changes), self.mode)
 
 
@@ -71,8 +71,7 @@ def read_cart(database: PooledPostgresqlDatabase, student_term_id: int, catalogu
 def read_carts(
     database: PooledPostgresqlDatabase, student_term_ids: Collection[int], catalogue: TermCatalogue
 ) -> dict[int, Request]:
-    """What these students' carts would send, by the row of the student; an empty one is left out. Two
-    statements."""
+    """What these students' carts would submit, by term row; empty ones are left out. Two statements."""
     own, terms = models.CartChange, StudentTerm
     modes = dict(
         fetch_tuples(
@@ -111,7 +110,7 @@ def _of(student_term_id: int, change_id: int | None = None) -> Expression:
 def ask_cart_tokens(
     database: PooledPostgresqlDatabase, student_term_ids: Iterable[int]
 ) -> Callable[[], dict[int, str]]:
-    """Ask how the carts of these rows stand; what this gives reads the tokens."""
+    """Send a query for the state of these carts; the function returned reads the tokens."""
     asked = send_sql(
         database,
         "SELECT st.id, st.cart_mode || ' ' || coalesce((SELECT string_agg(c.id || '.' || c.version, ' ' "
@@ -123,14 +122,14 @@ def ask_cart_tokens(
 
 
 def lock_cart(database: PooledPostgresqlDatabase, student_term_id: int) -> None:
-    """Hold off other changes to the cart until the transaction ends."""
+    """Serialize changes to the cart until the transaction ends."""
     own = StudentTerm.select(StudentTerm.id).where(StudentTerm.id == student_term_id)
     fetch_value(database, own.for_update())
 
 
 @dataclass(frozen=True, slots=True)
 class NewChange:
-    """A change on its way into a cart.
+    """A change to be added to a cart.
 
     Attributes:
         in_exchange: for a swap, the section held that is given up.
@@ -152,7 +151,7 @@ def append(
     changes: Sequence[NewChange],
     at: datetime,
 ) -> None:
-    """Put changes at the end of a cart that is locked; their sections must not be in it."""
+    """Add changes at the end of a locked cart; their sections must not be in it."""
     own = models.CartChange
     last = fetch_value(database, own.select(fn.MAX(own.position)).where(_of(student_term_id))) or 0
     write(
@@ -185,8 +184,7 @@ def turn_into(
     kind: Kind,
     in_exchange: Section | None,
 ) -> None:
-    """Let an add, swap or wait in the cart be another of these, giving up a section held or
-    nothing."""
+    """Turn an add, swap, or wait in the cart into another of these kinds."""
     own = models.CartChange
     now = own.update(kind=kind, in_exchange=in_exchange and in_exchange.id)
     takes = own.kind.in_([Kind.ADD, Kind.SWAP, Kind.WAIT])
@@ -203,7 +201,7 @@ def set_choices(
     change_id: int,
     values: Mapping[str, Any],
 ) -> None:
-    """Set some of what is chosen for a change; the rest stays as it is.
+    """Set some options of a change; the others stay.
 
     Args:
         values: by the names in ``_CHOICES``.
@@ -217,7 +215,7 @@ def set_choices(
 def replace_section(
     database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, section: Section
 ) -> None:
-    """Put another section in a change's place; what was chosen for the old one goes."""
+    """Replace a change's section; the old section's options are dropped."""
     other = models.CartChange.update(
         section_id=section.id,
         pool_id=section.pool,
@@ -230,13 +228,13 @@ def replace_section(
 
 
 def remove(database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]) -> int:
-    """Take changes out of a cart; gives how many there were."""
+    """Remove changes from a cart; returns how many were there."""
     named = one_of(models.CartChange.id, ids)
     return write(database, models.CartChange.delete().where(_of(student_term_id), named))
 
 
 def reorder(database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]) -> None:
-    """Put the named changes first, in this order; any others follow in the order they had."""
+    """Put these changes first, in this order; the others follow in their order."""
     own = models.CartChange
     there = own.select(own.id).where(_of(student_term_id)).order_by(own.position)
     # Named twice, the first counts.

@@ -15,7 +15,7 @@ from gremba.store.queries import fetch, fetch_one
 
 @dataclass(frozen=True, slots=True)
 class StoredConfirmation:
-    """A confirmation as it was written, in the present form.
+    """A stored confirmation, in the current form.
 
     Attributes:
         term: the name of its term.
@@ -43,7 +43,7 @@ _CONFIRMATIONS = (
 def list_confirmations(
     database: PooledPostgresqlDatabase, student_term_id: int, before: int | None, most: int
 ) -> list[StoredConfirmation]:
-    """The latest confirmations of a student in a term, newest first. One statement.
+    """A student's latest confirmations for a term, newest first. One statement.
 
     Args:
         before: only those with a smaller number.

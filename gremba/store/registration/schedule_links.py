@@ -17,7 +17,7 @@ from gremba.store.queries import columns, fetch, fetch_one, fetch_value, write
 
 @dataclass(frozen=True, slots=True)
 class WeekLink:
-    """A link that is in force until it is withdrawn, or until it expires."""
+    """An active link: neither withdrawn nor expired."""
 
     id: int
     kind: WeekLinkKind
@@ -27,7 +27,7 @@ class WeekLink:
 
 @dataclass(frozen=True, slots=True)
 class SharedWeek:
-    """Whose week a link leads to."""
+    """Whose schedule a link shows."""
 
     student_term_id: int
     term: str
@@ -42,7 +42,7 @@ def add_link(
     now: datetime,
     expires_at: datetime | None,
 ) -> int:
-    """Keep a new link; gives its id. One statement."""
+    """Store a link; returns its id. One statement."""
     new = Links.insert(
         student_term=student_term_id, kind=kind, digest=digest, made_at=now, expires_at=expires_at
     )
@@ -50,7 +50,7 @@ def add_link(
 
 
 def list_links(database: PooledPostgresqlDatabase, student_term_id: int, now: datetime) -> Sequence[WeekLink]:
-    """The links in force, newest first. One statement."""
+    """The active links, newest first. One statement."""
     query = Links.select(*columns(WeekLink, Links))
     query = query.where(Links.student_term == student_term_id, _is_in_force(now))
     return fetch(database, query.order_by(Links.id.desc()), WeekLink)
@@ -59,7 +59,7 @@ def list_links(database: PooledPostgresqlDatabase, student_term_id: int, now: da
 def withdraw_link(
     database: PooledPostgresqlDatabase, student_term_id: int, link_id: int, now: datetime
 ) -> int:
-    """Withdraw a link; gives 0 if there is no such one in force."""
+    """Withdraw a link; returns 0 if there is no such active link."""
     return write(
         database,
         Links.update(withdrawn_at=now).where(
@@ -71,7 +71,7 @@ def withdraw_link(
 def find_link(
     database: PooledPostgresqlDatabase, digest: bytes, kind: WeekLinkKind, now: datetime
 ) -> SharedWeek | None:
-    """Whose week a link leads to; None if the link is not in force. One statement."""
+    """Whose schedule a link shows; None if it is not active. One statement."""
     selected = columns(
         SharedWeek,
         Links,

@@ -162,8 +162,7 @@ _LOCK_PERMISSION_CODES = "SELECT id FROM permission_codes WHERE code = ANY(%b) O
 
 
 def find_student_term(database: PooledPostgresqlDatabase, student_id: int, term_code: str) -> int | None:
-    """The row that stands for a student in a term, and that is locked when deciding; None if the student
-    is not expected there."""
+    """The student's row of a term, which decisions lock; None if the student is not enrolled in it."""
     own = models.StudentTerm
     query = own.select(own.id).join(models.Term)
     found = fetch_value(database, query.where(own.student == student_id, models.Term.code == term_code))
@@ -171,12 +170,12 @@ def find_student_term(database: PooledPostgresqlDatabase, student_id: int, term_
 
 
 def lock_student_terms(database: PooledPostgresqlDatabase, ids: Iterable[int]) -> None:
-    """Lock the students' rows, in ascending id, until the transaction ends."""
+    """Lock the students' term rows by ascending id until the transaction ends."""
     send_sql(database, _LOCK_STUDENT_TERMS, (as_array(ids),))
 
 
 def lock_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> None:
-    """Lock these pools, in ascending id, until the transaction ends.
+    """Lock these pools by ascending id until the transaction ends.
 
     Their figures are to be read in a statement of its own afterwards: then they stay true.
     """
@@ -186,7 +185,7 @@ def lock_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> None
 def ask_seats(
     database: PooledPostgresqlDatabase, pools: Iterable[int]
 ) -> Callable[[], dict[int, SeatFigures]]:
-    """Ask for the figures of these pools; what this gives reads the answer."""
+    """Send a query for the figures of these pools; the function returned reads them."""
     asked = send_sql(database, _SEATS, {"pools": as_array(pools)})
     return lambda: {
         row.id: SeatFigures(
@@ -207,14 +206,14 @@ def read_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> dict
 
 
 def lock_permission_codes(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> None:
-    """Lock the permission codes of that wording until the transaction ends."""
+    """Lock these permission codes until the transaction ends."""
     send_sql(database, _LOCK_PERMISSION_CODES, (sorted(codes),))
 
 
 def read_permission_codes(
     database: PooledPostgresqlDatabase, codes: Iterable[str]
 ) -> dict[str, PermissionCode]:
-    """Those of these permission codes that exist, by code; no statement if there are none."""
+    """The existing ones of these permission codes; no statement if there are none."""
     wanted = sorted({code for code in codes if code})
     if not wanted:
         return {}
@@ -225,7 +224,7 @@ def read_permission_codes(
 def _read_grants(
     database: PooledPostgresqlDatabase, students: Iterable[int]
 ) -> dict[int | None, dict[int, tuple[PermissionCode, ...]]]:
-    """What was granted to these students and is not used, by student and section."""
+    """These students' unused approvals, by student and section."""
     own = models.PermissionCode
     used = models.PermissionCodeUse.select(models.PermissionCodeUse.permission_code).where(
         models.PermissionCodeUse.permission_code == own.id
@@ -255,7 +254,7 @@ def _read_grants(
 def ask_situations(
     database: PooledPostgresqlDatabase, terms: Mapping[int, TermCatalogue]
 ) -> Callable[[Mapping[int, SeatFigures], Mapping[str, PermissionCode]], dict[int, Situation]]:
-    """Ask for the situations of these students, in one statement, by the id of their term row.
+    """Send one query for the situations of these students, by term row.
 
     What this gives reads the answer, and takes the seat figures and the permission codes that all
     of them share.

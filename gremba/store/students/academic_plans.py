@@ -17,7 +17,7 @@ from gremba.store.queries import fetch, fetch_tuples, fetch_value, one_of, write
 
 @dataclass(frozen=True, slots=True)
 class StoredAcademicPlan:
-    """One version of a plan.
+    """A version of a plan.
 
     Attributes:
         advisor_agreed_at: when somebody of the college has agreed.
@@ -38,7 +38,7 @@ class StoredAcademicPlan:
 
 
 def list_versions(database: PooledPostgresqlDatabase, student_id: int) -> list[StoredAcademicPlan]:
-    """The versions of a student's plan, latest first, fifty at the most. One statement."""
+    """The versions of a student's plan, newest first, fifty at most. One statement."""
     own, advisor = AcademicPlan, Person.alias()
     query = (
         own.select(
@@ -62,7 +62,7 @@ def list_versions(database: PooledPostgresqlDatabase, student_id: int) -> list[S
 def plans_awaiting_advisor(
     database: PooledPostgresqlDatabase, students: Collection[int]
 ) -> list[tuple[int, str]]:
-    """Ids and names of those of these students whose latest plan the advisor has not agreed to yet, by name.
+    """Ids and names of those of these students whose latest plan awaits the advisor's agreement, by name.
     One statement."""
     own, later = AcademicPlan, AcademicPlan.alias()
     newer = later.select(later.version).where(later.student == own.student, later.version > own.version)
@@ -80,7 +80,7 @@ def _stored(lines: list[dict[str, object]], **row: object) -> StoredAcademicPlan
 
 
 def lock_student(database: PooledPostgresqlDatabase, student_id: int) -> None:
-    """Hold off other versions of the student's plan until the transaction ends. One statement."""
+    """Serialize versions of the student's plan until the transaction ends. One statement."""
     fetch_value(database, Student.select(Student.id).where(Student.id == student_id).for_update())
 
 
@@ -92,7 +92,7 @@ def add_version(
     is_by_student: bool,
     at: datetime,
 ) -> int:
-    """Write a version, to which its writer has agreed; gives its number. Two statements, and the student
+    """Store a version, to which its author has agreed; returns its number. Two statements; the student
     must be locked."""
     own = AcademicPlan
     last = fetch_value(database, own.select(fn.MAX(own.version)).where(own.student == student_id)) or 0
@@ -118,8 +118,7 @@ def agree(
     is_by_student: bool,
     at: datetime,
 ) -> None:
-    """Note that the student, or somebody of the college, agrees to a version; once is enough. One
-    statement."""
+    """Record that the student or the college agrees to a version, the first time. One statement."""
     own = AcademicPlan
     mine = (own.student == student_id) & (own.version == version)
     if is_by_student:

@@ -16,7 +16,7 @@ from gremba.store.queries import columns, fetch, fetch_tuples, write
 
 @dataclass(frozen=True, slots=True)
 class ItemLine:
-    """One item: what, and when and by whom it was done."""
+    """A checklist item, and when and by whom it was completed."""
 
     kind: ClearanceKind
     done_at: datetime | None
@@ -25,7 +25,7 @@ class ItemLine:
 
 @dataclass(frozen=True, slots=True)
 class Details:
-    """How the college reaches a student."""
+    """A student's contact details."""
 
     phone: str = ""
     address: str = ""
@@ -34,14 +34,14 @@ class Details:
 
 
 def read_items(database: PooledPostgresqlDatabase, student_term_id: int) -> list[ItemLine]:
-    """All items of a student in a term."""
+    """All checklist items of a student for a term."""
     selected = columns(ItemLine, ClearanceItem, done_by=fn.COALESCE(Person.full_name, ""))
     query = ClearanceItem.select(*selected).join(Person, JOIN.LEFT_OUTER)
     return fetch(database, query.where(ClearanceItem.student_term == student_term_id), ItemLine)
 
 
 def release_open_item(database: PooledPostgresqlDatabase, student_term_id: int, at: datetime, by: int) -> int:
-    """Release a student who waits for it; gives 0 if there is nothing to release. One statement."""
+    """Clear a student who waits for it; returns 0 if there is nothing to clear. One statement."""
     own = ClearanceItem
     mine = (own.student_term == student_term_id) & (own.kind == ClearanceKind.RELEASE)
     return write(database, own.update(done_at=at, done_by=by).where(mine, own.done_at.is_null()))
@@ -54,7 +54,7 @@ def set_item(
     done_at: datetime | None,
     done_by: int | None,
 ) -> None:
-    """Mark an item as done, or as open again; one that is in that state stays as it is."""
+    """Mark an item as complete or open; nothing happens if it is already."""
     new = ClearanceItem.insert(student_term=student_term_id, kind=kind, done_at=done_at, done_by=done_by)
     write(
         database,
@@ -67,7 +67,7 @@ def set_item(
 
 
 def read_details(database: PooledPostgresqlDatabase, student_id: int) -> tuple[str, Details]:
-    """The college address and the details of a student."""
+    """A student's email address and contact details."""
     own = ContactDetails
     own_details = (own.phone, own.address, own.emergency_name, own.emergency_phone)
     query = Person.select(Person.email, *(fn.COALESCE(column, "") for column in own_details))
@@ -77,7 +77,7 @@ def read_details(database: PooledPostgresqlDatabase, student_id: int) -> tuple[s
 
 
 def write_details(database: PooledPostgresqlDatabase, student_id: int, details: Details) -> None:
-    """Keep a student's details."""
+    """Store contact details."""
     own_details = asdict(details)
     new = ContactDetails.insert(student=student_id, **own_details)
     write(
@@ -95,7 +95,7 @@ def write_survey(
     answers: Mapping[str, str],
     at: datetime,
 ) -> None:
-    """Keep the answers to the survey of a term."""
+    """Store answers to a term's survey."""
     own = SurveyAnswers
     new = own.insert(student_term=student_term_id, answers=dict(answers), at=at)
     write(

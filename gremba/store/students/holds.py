@@ -27,7 +27,7 @@ OVERDUE = "overdue"
 
 @dataclass(frozen=True, slots=True)
 class HoldLine:
-    """A hold with what became of it."""
+    """A hold and its state."""
 
     id: int
     student_id: int
@@ -47,13 +47,13 @@ _OF_HOLD = columns(HoldLine, Hold, student_id=Hold.student)
 
 
 def holds_of(database: PooledPostgresqlDatabase, student_id: int) -> list[HoldLine]:
-    """Every hold of a student, lifted ones too, newest first."""
+    """All holds of a student, including lifted ones, newest first."""
     query = Hold.select(*_OF_HOLD).where(Hold.student == student_id)
     return fetch(database, query.order_by(Hold.id.desc()), HoldLine)
 
 
 def lock_hold(database: PooledPostgresqlDatabase, hold_id: int) -> HoldLine | None:
-    """A hold, locked until the transaction ends; None if there is none."""
+    """A hold, locked until the transaction ends; None if it does not exist."""
     query = Hold.select(*_OF_HOLD).where(Hold.id == hold_id)
     return fetch_one(database, keeping_keys(query), HoldLine)
 
@@ -66,7 +66,7 @@ def place_hold(
     placed_by: int,
     at: datetime,
 ) -> int:
-    """Place a fee hold of the cashier; gives its id."""
+    """Place a fee hold for the cashier; returns its id."""
     new = Hold.insert(
         student=student_id,
         kind="fee",
@@ -84,7 +84,7 @@ def place_hold(
 
 @dataclass(frozen=True, slots=True)
 class NewHold:
-    """A hold to be placed by an office, which alone lifts it.
+    """A hold that only its office lifts.
 
     Attributes:
         kind: "office" for those of the registrar.
@@ -99,7 +99,7 @@ class NewHold:
 
 
 def place_office_hold(database: PooledPostgresqlDatabase, hold: NewHold, placed_by: int, at: datetime) -> int:
-    """Place a hold; gives its id."""
+    """Place a hold; returns its id."""
     new = Hold.insert(
         student=hold.student_id,
         kind=hold.kind,
@@ -121,7 +121,7 @@ def lift_hold(
     lifted_by: int | None,
     at: datetime,
 ) -> int:
-    """Lift a hold; gives 0 if it was lifted before."""
+    """Lift a hold; returns 0 if it was lifted before."""
     lifted = Hold.update(lifted_at=at, lifted_why=why, lifted_by=lifted_by)
     return write(database, lifted.where(Hold.id == hold_id, Hold.lifted_at.is_null()))
 
@@ -129,8 +129,8 @@ def lift_hold(
 def place_overdue_hold(
     database: PooledPostgresqlDatabase, student_id: int, reason: str, at: datetime
 ) -> bool:
-    """Place a hold because something due for a term was not paid, unless it stands; gives whether it was
-    placed. Its student's row of the term is locked."""
+    """Place a hold for an overdue payment unless there is one; returns whether it was placed. The
+    student's term row is locked."""
     if overdue_holds(database, student_id, reason):
         return False
     new = Hold.insert(
@@ -150,7 +150,7 @@ def place_overdue_hold(
 def students_overdue(
     database: PooledPostgresqlDatabase, students: Collection[int], reason: str
 ) -> frozenset[int]:
-    """Those of these students who have a hold in force that was placed for that reason."""
+    """Those of these students with a hold for an overdue payment."""
     query = Hold.select(Hold.student).where(
         one_of(Hold.student, students), Hold.kind == OVERDUE, Hold.reason == reason, Hold.lifted_at.is_null()
     )
@@ -158,7 +158,7 @@ def students_overdue(
 
 
 def overdue_holds(database: PooledPostgresqlDatabase, student_id: int, reason: str) -> list[int]:
-    """Ids of the holds in force that were placed for that reason."""
+    """Ids of the active holds for overdue payments."""
     query = Hold.select(Hold.id).where(
         Hold.student == student_id, Hold.kind == OVERDUE, Hold.reason == reason, Hold.lifted_at.is_null()
     )

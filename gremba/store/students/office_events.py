@@ -13,7 +13,7 @@ from gremba.store.queries import columns, fetch
 
 @dataclass(frozen=True, slots=True)
 class OfficeEventLine:
-    """One of them.
+    """What an office did.
 
     Attributes:
         person: name of whoever did it.
@@ -28,7 +28,7 @@ class OfficeEventLine:
 def list_office_events(
     database: PooledPostgresqlDatabase, student_id: int, most: int
 ) -> list[OfficeEventLine]:
-    """The latest first. One statement."""
+    """List what offices did, newest first. One statement."""
     own = OfficeEvent
     query = own.select(*columns(OfficeEventLine, own, person=Person.full_name)).join(Person)
     query = query.where(own.student == student_id).order_by(own.id.desc()).limit(most)

@@ -54,7 +54,7 @@ _STUDENTS = Student.select(
 
 @dataclass(frozen=True, slots=True)
 class AdviseeLine:
-    """One of an advisor's own students, in a term.
+    """One of an advisor's students in a term.
 
     Attributes:
         released: None where no release is asked for.
@@ -111,8 +111,7 @@ def list_advisees(
     search: str,
     most: int,
 ) -> list[AdviseeLine]:
-    """An advisor's own students of a term, those who wait for a release first, by name. One
-    statement."""
+    """An advisor's students for a term, those not cleared first, by name. One statement."""
     like = containing(search)
     return list(_read_advisees(database, (now, term_id, advisor_id, search, like, like, most)).values())
 
@@ -120,7 +119,7 @@ def list_advisees(
 def rows_of_advisees(
     database: PooledPostgresqlDatabase, advisor_id: int, term_id: int, now: datetime, most: int
 ) -> dict[int, AdviseeLine]:
-    """All of an advisor's own students of a term, by their row of it. One statement."""
+    """All of an advisor's students for a term, by term row. One statement."""
     return _read_advisees(database, (now, term_id, advisor_id, "", "", "", most))
 
 
@@ -130,20 +129,20 @@ def _read_advisees(database: PooledPostgresqlDatabase, values: tuple[Any, ...]) 
 
 
 def is_advisee(database: PooledPostgresqlDatabase, advisor_id: int, student_id: int) -> bool:
-    """Whether a student is one of an advisor's own."""
+    """Whether a student is one of the advisor's."""
     query = Student.select(Student.id)
     return has_rows(database, query.where(Student.id == student_id, Student.advisor == advisor_id))
 
 
 def find_students(database: PooledPostgresqlDatabase, search: str, most: int) -> list[StudentLine]:
-    """Students by a part of their name or user name."""
+    """Find students by a part of their name or user name."""
     like = containing(search)
     query = _STUDENTS.where((Person.full_name**like) | (Person.username**like))
     return fetch(database, query.order_by(Person.full_name).limit(most), StudentLine)
 
 
 def groups_of_term(database: PooledPostgresqlDatabase, term_id: int) -> tuple[list[str], list[str]]:
-    """The cohorts and the programs of the students of a term, by name. Two statements."""
+    """The cohorts and the programs of a term's students, by name. Two statements."""
 
     def named(column: Any) -> list[str]:
         query = Student.select(column).join(StudentTerm, on=StudentTerm.student == Student.id)
@@ -160,7 +159,7 @@ def find_student(database: PooledPostgresqlDatabase, student_id: int) -> Student
 
 
 def set_credit_limit(database: PooledPostgresqlDatabase, student_term_id: int, limit: float | None) -> None:
-    """Set a student's own credit limit, or go back to the one of the standing."""
+    """Set a student's own credit limit, or return to the default."""
     own = StudentTerm.id == student_term_id
     write(database, StudentTerm.update(credit_limit=limit).where(own))
 
@@ -173,7 +172,7 @@ def note_office_event(
     detail: str,
     at: datetime,
 ) -> None:
-    """Write down what an office did."""
+    """Record what an office did."""
     write(
         database,
         OfficeEvent.insert(student=student_id, person=person_id, what=what, detail=detail, at=at),
@@ -182,7 +181,7 @@ def note_office_event(
 
 @dataclass(frozen=True, slots=True)
 class RosterLine:
-    """A registration in force, as far as who teaches the section needs to know whose it is."""
+    """A student on a section's roster."""
 
     section_id: int
     full_name: str
@@ -194,17 +193,17 @@ class RosterLine:
 
     @property
     def earns_credits(self) -> bool:
-        """Whether the student gets credits for it on their grading basis."""
+        """Whether the student's grading basis earns credits."""
         return earns_credits(self.grading)
 
 
 def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[RosterLine]:
-    """Who is registered for a section, by name. One statement."""
+    """A section's roster, by name. One statement."""
     return _roster(database, Registration.section_id == section_id)
 
 
 def rosters_of_term(database: PooledPostgresqlDatabase, term_id: int) -> list[RosterLine]:
-    """Who is registered for what in a term, by section and name. One statement."""
+    """A term's rosters, by section and name. One statement."""
     return _roster(database, Registration.term_id == term_id)
 
 
@@ -227,7 +226,7 @@ def _roster(database: PooledPostgresqlDatabase, which: Any) -> list[RosterLine]:
 def sections_of_instructors(
     database: PooledPostgresqlDatabase, people: Collection[int], term_id: int
 ) -> list[int]:
-    """Ids of the sections that any of these people teach in a term, each once. One statement."""
+    """Ids of the sections that any of these people teach in a term. One statement."""
     taught = SectionInstructor.select(SectionInstructor.section).where(
         one_of(SectionInstructor.person, people)
     )
@@ -236,8 +235,7 @@ def sections_of_instructors(
 
 
 def sections_held(database: PooledPostgresqlDatabase, student_terms: Collection[int]) -> dict[int, list[int]]:
-    """The sections that each of these students is registered for in a term; all have a list. One
-    statement."""
+    """The sections each of these students is registered for in a term; each has a list. One statement."""
     own = Registration
     query = own.select(own.student_term_id, own.section_id).where(
         one_of(own.student_term_id, student_terms), own.state == literal(RegistrationState.REGISTERED)

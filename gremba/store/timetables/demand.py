@@ -16,7 +16,7 @@ from gremba.store.queries import fetch, fetch_values, one_of, write
 
 @dataclass(frozen=True, slots=True)
 class Demand:
-    """How many want a course, in Timetables or in their cart."""
+    """The number of students who want a course, in Timetables or in their carts."""
 
     subject: str
     number: str
@@ -26,8 +26,8 @@ class Demand:
 def note_wanted(
     database: PooledPostgresqlDatabase, student_term_id: int, course_keys: Collection[str], at: datetime
 ) -> None:
-    """Note what a student wants in Timetables, in the place of what was noted before. Two statements, and two
-    more where it is another."""
+    """Store what a student wants in Timetables, replacing what was stored. Two statements, and two more if
+    it differs."""
     own = CourseWanted
     key = fn.CONCAT(Course.subject, SQL("' '"), Course.number)
     mine = own.student_term == student_term_id
@@ -41,8 +41,7 @@ def note_wanted(
 
 
 def count_demand(database: PooledPostgresqlDatabase, term_id: int) -> list[Demand]:
-    """How many want each course of a term, the most wanted first; who wants it in Timetables and in
-    the cart counts once. One statement."""
+    """Demand by course of a term, highest first; a student counts once. One statement."""
     wanted = (
         CourseWanted.select(CourseWanted.student_term.alias("student"), CourseWanted.course.alias("course"))
         .join(StudentTerm)

@@ -17,7 +17,7 @@ from gremba.store.queries import fetch, fetch_one, fetch_value, write
 
 @dataclass(frozen=True, slots=True)
 class StoredDraft:
-    """A timetable kept.
+    """A saved timetable.
 
     Attributes:
         question: as the API takes it.
@@ -35,7 +35,7 @@ class StoredDraft:
 
 @dataclass(frozen=True, slots=True)
 class SharedDraft:
-    """A timetable by a link to it."""
+    """A timetable found by its link."""
 
     term: str
     student: str
@@ -54,7 +54,7 @@ def _seen(seen: Mapping[str, Mapping[str, Any]]) -> dict[str, SeenSection]:
 
 
 def list_drafts(database: PooledPostgresqlDatabase, student_term_id: int) -> list[StoredDraft]:
-    """The drafts kept, latest first. One statement."""
+    """Saved timetables, newest first. One statement."""
     own = TimetableDraft
     query = own.select(
         own.id, own.name, own.question, own.numbers, own.seen, own.kept_at, own.link_ends_at
@@ -63,7 +63,7 @@ def list_drafts(database: PooledPostgresqlDatabase, student_term_id: int) -> lis
 
 
 def count_drafts(database: PooledPostgresqlDatabase, student_term_id: int) -> int:
-    """How many are kept. One statement."""
+    """The number of saved timetables. One statement."""
     own = TimetableDraft
     query = own.select(fn.COUNT(own.id)).where(own.student_term == student_term_id, own.left_at.is_null())
     return int(fetch_value(database, query))
@@ -78,7 +78,7 @@ def keep_draft(
     seen: Mapping[str, SeenSection],
     at: datetime,
 ) -> int:
-    """Keep a timetable; gives the draft's id. One statement."""
+    """Save a timetable; returns its id. One statement."""
     new = TimetableDraft.insert(
         student_term=student_term_id,
         name=name,
@@ -91,12 +91,12 @@ def keep_draft(
 
 
 def rename_draft(database: PooledPostgresqlDatabase, student_term_id: int, draft: int, name: str) -> int:
-    """Give a draft another name; gives 0 if there is none. One statement."""
+    """Rename a saved timetable; returns 0 if there is none. One statement."""
     return write(database, TimetableDraft.update(name=name).where(_own(student_term_id, draft)))
 
 
 def let_draft_go(database: PooledPostgresqlDatabase, student_term_id: int, draft: int, at: datetime) -> int:
-    """Show a draft no more, nor by its link; gives 0 if there is none. One statement."""
+    """Hide a saved timetable and end its link; returns 0 if there is none. One statement."""
     gone = TimetableDraft.update(left_at=at, digest=None, link_ends_at=None)
     return write(database, gone.where(_own(student_term_id, draft)))
 
@@ -108,14 +108,13 @@ def link_draft(
     digest: bytes | None,
     ends_at: datetime | None,
 ) -> int:
-    """Give a draft a link in the place of any that it has, or with None take it away; gives 0 if there is no
-    such draft. One statement."""
+    """Set or, with None, remove the link of a saved timetable; returns 0 if there is none. One statement."""
     linked = TimetableDraft.update(digest=digest, link_ends_at=ends_at)
     return write(database, linked.where(_own(student_term_id, draft)))
 
 
 def find_shared(database: PooledPostgresqlDatabase, digest: bytes, now: datetime) -> SharedDraft | None:
-    """The draft that a link leads to; None if the link is not in force. One statement."""
+    """The timetable a link shows; None if the link is not active. One statement."""
     own = TimetableDraft
     query = (
         own.select(

@@ -27,7 +27,7 @@ from gremba.store.queries import columns, fetch, fetch_one, fetch_values, one_of
 
 @dataclass(frozen=True, slots=True)
 class EntryRow:
-    """An entry as it stands in its waitlist.
+    """An entry in its waitlist.
 
     Attributes:
         term: code of the term.
@@ -74,7 +74,7 @@ _IS_LOOKED_AT = (WaitlistEntry.state == literal(WaitlistState.WAITING)) & Waitli
 def read_entry(
     database: PooledPostgresqlDatabase, entry_id: int, student_id: int | None = None
 ) -> EntryRow | None:
-    """An entry, whatever its state; None if there is none, or it is not that student's. One statement.
+    """An entry in any state; None if it does not exist or is another student's. One statement.
 
     Args:
         student_id: whose it must be; None where anybody's will do.
@@ -89,7 +89,7 @@ def read_entry(
 def first_in_line(
     database: PooledPostgresqlDatabase, pool: int, most: int, apart_from: Collection[int] = ()
 ) -> list[EntryRow]:
-    """Those who wait for a pool and are to be looked at, the first first. One statement.
+    """The first entries of a pool's waitlist that are to be considered. One statement.
 
     Args:
         apart_from: entries that have been looked at and could be neither served nor passed over.
@@ -101,8 +101,7 @@ def first_in_line(
 
 
 def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[EntryRow]:
-    """Everybody of a term who waits by swap and is to be looked at, those who have waited longest
-    first."""
+    """All waitlist swaps of a term that are to be considered, longest waiting first."""
     query = _ENTRIES.where(
         WaitlistEntry.term_id == term_id, _IS_LOOKED_AT, ~WaitlistEntry.in_exchange.is_null()
     )
@@ -112,8 +111,8 @@ def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[Entr
 def pass_over(
     database: PooledPostgresqlDatabase, entry: EntryRow, blocked: Blocked, why: str, at: datetime
 ) -> bool:
-    """Leave an entry, which must be locked, in its position and look at it no more until something
-    changes for it. One statement, and one where the reason is new; gives whether it is."""
+    """Leave a locked entry in its position and skip it until something changes for it. One statement, and
+    one if the reason is new; returns whether it is."""
     write(database, WaitlistEntry.update(blocked=blocked, passed_why=why).where(WaitlistEntry.id == entry.id))
     if why == entry.passed_why:
         return False
@@ -122,8 +121,8 @@ def pass_over(
 
 
 def rank_before(database: PooledPostgresqlDatabase, entry_id: int, before: int) -> None:
-    """Put an entry between another and the one in front of that. Its pool must be locked; any number
-    may be put before the same one, and each stands behind those put there earlier. One statement."""
+    """Move an entry directly in front of another. Its pool must be locked. If several are moved in front
+    of the same entry, they keep the order in which they were moved. One statement."""
     run_sql(
         database,
         # Half of a sum, not a quotient: numeric multiplication is exact, however often.
@@ -148,8 +147,8 @@ def change_entry(
     by: int | None = None,
     reserved_seats: int | None = None,
 ) -> None:
-    """Write what became of an entry, which must be locked, and its event. Two statements; the
-    pool's figures follow by themselves.
+    """Write the new state of a locked entry and its event. Two statements; triggers update the pool's
+    figures.
 
     Args:
         confirmation: of the registration that it has led to.
@@ -184,16 +183,16 @@ def note_event(
 
 
 def vacant_pools(database: PooledPostgresqlDatabase) -> list[int]:
-    """Pools with a seat that somebody waits for, the longest free first; those of terms that are not open
-    wait until they are. One statement."""
+    """Pools with a free seat and a waitlist, longest free first; those of terms that are not open wait
+    until they are. One statement."""
     query = FreedSeat.select(FreedSeat.pool).join(SeatPool).join(Term)
     query = query.where(Term.state == literal(TermState.OPEN))
     return fetch_values(database, query.order_by(FreedSeat.at, FreedSeat.pool))
 
 
 def clear_freed_seat(database: PooledPostgresqlDatabase, pool: int, apart_from: Collection[int] = ()) -> bool:
-    """The freed seats of a pool, which is locked, have gone where they could. Two statements; False,
-    and the note stays, if meanwhile somebody is to be looked at.
+    """Clear a locked pool's freed seat. Two statements; returns False, and keeps it, if meanwhile an entry
+    is to be considered.
 
     Args:
         apart_from: entries that have been looked at and could be neither served nor passed over.
@@ -213,8 +212,8 @@ def clear_freed_seat(database: PooledPostgresqlDatabase, pool: int, apart_from: 
 
 
 def note_released_seats(database: PooledPostgresqlDatabase, today: date) -> int:
-    """Note the pools of which reserved parts are open to all since a day that has come, each once.
-    Two statements; gives how many parts there were."""
+    """Add the pools whose reserved seats are released since a date, each once. Two statements; returns how
+    many reservations there were."""
     # The clock of a demo may go back.
     own = ReservedSeats
     later = own.released & (own.release_on > today)
@@ -234,7 +233,7 @@ def note_released_seats(database: PooledPostgresqlDatabase, today: date) -> int:
 
 
 def due_offers(database: PooledPostgresqlDatabase, now: datetime, most: int) -> list[EntryRow]:
-    """Offers past their deadline. An answer in the very second of it still counts."""
+    """Offers past their deadline. A response in the very second of the deadline still counts."""
     due = (WaitlistEntry.state == literal(WaitlistState.OFFERED)) & (WaitlistEntry.offer_until < now)
     query = _ENTRIES.where(due).order_by(WaitlistEntry.offer_until, WaitlistEntry.id)
     return fetch(database, query.limit(most), EntryRow)
@@ -245,13 +244,13 @@ def open_entries(
     sections: Collection[int],
     states: Collection[WaitlistState],
 ) -> list[EntryRow]:
-    """Entries of these sections that are in one of these states."""
+    """Entries of these sections in one of these states."""
     query = _ENTRIES.where(one_of(WaitlistEntry.section_id, sections), WaitlistEntry.state.in_(list(states)))
     return fetch(database, query.order_by(WaitlistEntry.id), EntryRow)
 
 
 def lock_entries(database: PooledPostgresqlDatabase, ids: Collection[int]) -> dict[int, EntryRow]:
-    """Lock these entries, and read them as they are now."""
+    """Lock these entries and read their current state."""
     named = one_of(WaitlistEntry.id, ids)
     fetch_values(
         database, WaitlistEntry.select(WaitlistEntry.id).where(named).order_by(WaitlistEntry.id).for_update()

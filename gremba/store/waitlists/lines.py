@@ -79,7 +79,7 @@ def read_entries(database: PooledPostgresqlDatabase, student_term_id: int) -> Se
 
 @dataclass(frozen=True, slots=True)
 class WaitingLine:
-    """Somebody who waits, or is offered a seat until a moment."""
+    """A waitlisted student, or one with an offer."""
 
     full_name: str
     state: WaitlistState
@@ -88,7 +88,7 @@ class WaitingLine:
 
 
 def waiting_for(database: PooledPostgresqlDatabase, section: int) -> Sequence[WaitingLine]:
-    """Who waits for a section's pool, or is offered a seat, in their order. One statement."""
+    """The waitlist of a section's pool in order, with offers. One statement."""
     own = models.WaitlistEntry
     until = Case(None, [(own.state == WaitlistState.OFFERED, own.offer_until)])
     selected = columns(WaitingLine, own, full_name=models.Person.full_name, offer_until=until)
@@ -107,8 +107,8 @@ def waiting_for(database: PooledPostgresqlDatabase, section: int) -> Sequence[Wa
 
 
 def read_past_entries(database: PooledPostgresqlDatabase, before: date) -> list[tuple[str, int, bool]]:
-    """The entries of terms that began before a day: component, position when it was taken, and
-    whether it came up. One statement."""
+    """The entries of terms that began before a date: component, initial position, and whether they got a
+    seat. One statement."""
     own = models.WaitlistEntry
     position = fn.ROW_NUMBER().over(partition_by=[own.pool_id], order_by=[own.id])
     query = (

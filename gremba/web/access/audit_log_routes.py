@@ -44,7 +44,7 @@ def read_record(
     until: Day = None,
     before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
 ) -> AuditPage:
-    """What was done, by whom and from where, the latest first."""
+    """List what was done, by whom, and from where, newest first."""
     services = services_of(request)
     sought = _sought(services, words, kind, since, until, before)
     with connected(services.context.database) as database:
@@ -89,7 +89,7 @@ COLUMNS = ("number", "at", "what", "by", "account", "about", "address", "request
 def download_record(
     request: Request, words: Words = "", kind: Kind = None, since: Day = None, until: Day = None
 ) -> StreamingResponse:
-    """The same as a table file, as many as a hundred thousand entries."""
+    """Download the same entries as CSV, up to 100,000."""
     services = services_of(request)
     sought = _sought(services, words, kind, since, until, None)
     headers = {
@@ -104,7 +104,7 @@ def download_record(
 
 
 def _table(services: Services, sought: AuditSought, found: list[FoundEntry]) -> Iterator[str]:
-    """The table, piece by piece.
+    """Yields the CSV in chunks.
 
     Args:
         found: the first entries.
@@ -142,7 +142,7 @@ def _written(rows: Iterator[list[str]] | list[tuple[str, ...]]) -> str:
 
 @router.get("/chain")
 def verify_record(request: Request) -> ChainResponse:
-    """Go through the chain of all entries that are kept, and tell where it does not hold."""
+    """Check the hash chain of all entries kept, and report where it is broken."""
     with connected(services_of(request).context.database) as database:
         head = read_head(database)
         found = verify(recorded(database, head.last_id), head)

@@ -10,7 +10,7 @@ from gremba.web.schema_base import Schema
 
 
 class AuditEntryResponse(Schema):
-    """Something that was done."""
+    """An action on record."""
 
     id: int
     at: datetime
@@ -24,21 +24,21 @@ class AuditEntryResponse(Schema):
 
 
 class AuditPage(Schema):
-    """Entries of the record, the latest first."""
+    """A page of audit log entries, newest first."""
 
     entries: list[AuditEntryResponse]
     next: int | None = Field(description="Where to go on")
 
 
 class ChainBreakResponse(Schema):
-    """An entry at which the chain does not hold."""
+    """An entry whose hash does not match the chain."""
 
     entry: int
     what: str
 
 
 class ChainResponse(Schema):
-    """What going through the chain came to."""
+    """The result of checking the chain."""
 
     many: int
     older: int

@@ -23,7 +23,7 @@ _SYSTEMS = (
 
 
 def browser_name(connection: HTTPConnection) -> str:
-    """Such as "Firefox on Linux"; "another program" where it is none that is known."""
+    """Names a browser by its User-Agent, such as "Firefox on Linux", or "another program"."""
     told = connection.headers.get("User-Agent", "")[:400].casefold()
     browser = next((name for sign, name in _BROWSERS if sign in told), "")
     system = next((name for sign, name in _SYSTEMS if sign in told), "")

@@ -14,7 +14,7 @@ from starlette.responses import Response
 
 @dataclass(frozen=True, slots=True)
 class Cookie:
-    """One of them.
+    """A cookie with its attributes.
 
     Attributes:
         is_secure: sent over TLS only and set by this very host, which its name promises
@@ -26,15 +26,15 @@ class Cookie:
 
     @property
     def full_name(self) -> str:
-        """The name as browsers know it."""
+        """The name on the wire, with its prefix."""
         return f"__Host-{self.name}" if self.is_secure else self.name
 
     def read(self, connection: HTTPConnection) -> str:
-        """What a request holds of it; "" for nothing."""
+        """The value a request carries, or ""."""
         return connection.cookies.get(self.full_name, "")[:200]
 
     def give(self, response: Response, value: str, lasts: timedelta) -> None:
-        """Have the browser keep it."""
+        """Set the cookie on a response."""
         response.set_cookie(
             self.full_name,
             value,
@@ -46,17 +46,17 @@ class Cookie:
         )
 
     def take_back(self, response: Response) -> None:
-        """Have the browser forget it."""
+        """Delete the cookie from the browser."""
         response.delete_cookie(
             self.full_name, path="/", httponly=True, samesite="strict", secure=self.is_secure
         )
 
 
 def session_cookie(is_secure: bool) -> Cookie:
-    """The cookie of the session."""
+    """The session cookie."""
     return Cookie("gremba_session", is_secure)
 
 
 def browser_cookie(is_secure: bool) -> Cookie:
-    """The cookie of a browser that has been signed in with."""
+    """The cookie that marks a browser as known to an account."""
     return Cookie("gremba_browser", is_secure)

@@ -214,7 +214,7 @@ _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 class SessionCache:
-    """Sessions looked up lately. An ended one is forgotten as soon as the database says so.
+    """Caches sessions. An ended one is dropped when the database announces it.
 
     Those not at hand are looked up many at a time, through a queue of their own: at the minute
     a window opens hundreds come at once that this process has not seen before.
@@ -237,11 +237,11 @@ class SessionCache:
 
     @property
     def threads(self) -> Sequence[LongLivedThread]:
-        """Those that look sessions up."""
+        """The threads that look up sessions."""
         return self._lane.threads
 
     async def find(self, digest: bytes) -> Session | None:
-        """The session of that digest; None if there is none or it is over.
+        """The session with this token digest; None if there is none or it has ended.
 
         Raises:
             Problem: the database cannot be reached.
@@ -255,7 +255,7 @@ class SessionCache:
         return found
 
     def _look_up(self, digests: Sequence[bytes]) -> list[Session | Problem | None]:
-        """One statement for all of them."""
+        """Look up a batch of digests in one statement."""
         with self._lock:
             self._reading += 1
         try:
@@ -293,7 +293,7 @@ class SessionCache:
             return find_sessions(database, digests, datetime.now(UTC))
 
     def ended(self, digest_hex: str) -> None:
-        """The database says that a session has ended."""
+        """Drop a session that the database announced as ended."""
         digest = bytes.fromhex(digest_hex)
         with self._lock:
             self._known.pop(digest, None)
@@ -301,13 +301,13 @@ class SessionCache:
                 self._ended_meanwhile.add(digest)
 
     def forget(self) -> None:
-        """Forget everything: endings may have been missed."""
+        """Clear the cache: announcements may have been missed."""
         with self._lock:
             self._known.clear()
             self._forget_all = True
 
     def stop(self) -> None:
-        """End the queue."""
+        """Stop the threads."""
         self._lane.stop()
 
 
@@ -316,7 +316,7 @@ def _expired(session: Session) -> bool:
 
 
 async def guard(request: Request) -> None:
-    """Let a request pass if its route is for the person who is signed in.
+    """Allow a request only if the signed-in person's role may use its route.
 
     Raises:
         Problem: nobody is signed in, it is not for their role, or the CSRF token is missing.
@@ -340,12 +340,12 @@ async def guard(request: Request) -> None:
 
 
 def sees_prepared(session: Session | None) -> bool:
-    """Whether terms are shown to somebody before they are opened."""
+    """Whether this person sees terms before they open."""
     return session is not None and session.person.role in REGISTRARS
 
 
 def _hide_prepared(request: Request, session: Session | None) -> None:
-    """A term that is being prepared is none yet, for everybody but the registrar."""
+    """Answer 404 for a term in setup, unless the person is a registrar."""
     code = request.path_params.get("term")
     if code is None or sees_prepared(session):
         return
@@ -364,7 +364,7 @@ async def _session_of(request: Request) -> Session | None:
 
 
 def _check_origin(request: Request) -> None:
-    """A browser says where a request comes from; a program says nothing."""
+    """Reject a request that a browser sends from another origin; programs send no Origin header."""
     if request.headers.get("Sec-Fetch-Site", "same-origin") not in ("same-origin", "none"):
         raise _no_token()
     origin = request.headers.get("Origin")
@@ -373,7 +373,7 @@ def _check_origin(request: Request) -> None:
 
 
 async def signed_in(request: Request) -> Session:
-    """The session of a route that is not for anyone.
+    """The session of a request to a route that requires one.
 
     Raises:
         Problem: nobody is signed in.

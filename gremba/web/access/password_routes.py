@@ -36,7 +36,7 @@ router = APIRouter()
 
 @router.post("/api/password-links/look")
 def look_at_password_link(request: Request, link: PasswordLinkResponse) -> PasswordOwner:
-    """Whose password a link sets. It is sent in the body: addresses are written down on the way."""
+    """Tell whose password a link sets. The token is in the body, because URLs end up in logs."""
     services = services_of(request)
     _count(services, request)
     person = password_links.look_at_link(services.context.database, link.token)
@@ -45,7 +45,7 @@ def look_at_password_link(request: Request, link: PasswordLinkResponse) -> Passw
 
 @router.post("/api/password-links", status_code=204)
 def set_password_by_link(request: Request, link: PasswordByLink) -> None:
-    """Set a password by a link, once."""
+    """Set a password with a one-time link."""
     services = services_of(request)
     _count(services, request)
     _not_in_the_demo(services)
@@ -56,8 +56,8 @@ def set_password_by_link(request: Request, link: PasswordByLink) -> None:
 async def change_password(
     request: Request, response: Response, wanted: PasswordChange, session: SignedIn
 ) -> SessionResponse:
-    """Change one's own password. All sessions end, and a new one is opened here. A wrong one is counted as
-    one of signing in."""
+    """Change one's own password. All sessions end and a new one opens here. A wrong current password counts
+    as a failed sign-in."""
     services = services_of(request)
     _not_in_the_demo(services)
     database, address = services.context.database, address_of(request)
@@ -93,8 +93,8 @@ def _count(services: Services, request: Request) -> None:
 def make_password_link(
     request: Request, session: SignedIn, username: Annotated[str, Path(min_length=1, max_length=60)]
 ) -> PasswordLinkMade:
-    """Make a link by which somebody sets their password, once; earlier ones are over. It is mailed to them;
-    only where no mail goes out the registrar is told it, to hand it over."""
+    """Create a one-time link that sets somebody's password; earlier links stop working. The link is emailed;
+    only if email is not set up does the registrar see it."""
     services = services_of(request)
     _not_in_the_demo(services)
     database = services.context.database
@@ -123,8 +123,8 @@ def make_password_link(
 
 @router.post("/api/office/people/password-links")
 def send_password_links(request: Request, wanted: LinksWanted) -> LinksSent:
-    """Mail a link to everybody who has no password and none on its way, some at a time; a page goes on from
-    where the answer ended."""
+    """Email a link to everybody who has neither a password nor a link, in batches; the answer says where to
+    continue."""
     services = services_of(request)
     _not_in_the_demo(services)
     postman = services.postman

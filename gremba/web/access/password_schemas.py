@@ -14,19 +14,19 @@ LinkToken = Annotated[str, StringConstraints(min_length=1, max_length=100)]
 
 
 class PasswordLinkResponse(Schema):
-    """The secret part of a link."""
+    """The token of a link."""
 
     token: LinkToken
 
 
 class PasswordByLink(PasswordLinkResponse):
-    """A password to be set by a link."""
+    """A new password, with the token of the link."""
 
     password: Password
 
 
 class PasswordChange(Schema):
-    """A password in the place of another."""
+    """The current password and a new one."""
 
     old: Password
     new: Password
@@ -40,7 +40,7 @@ class PasswordOwner(Schema):
 
 
 class PasswordLinkMade(Schema):
-    """A link by which somebody sets their password."""
+    """A link that sets a password."""
 
     full_name: str
     mailed_to: str = Field(description="Where it went; empty where no mail goes out")
@@ -49,13 +49,13 @@ class PasswordLinkMade(Schema):
 
 
 class LinksWanted(Schema):
-    """Where to go on sending links."""
+    """Where to continue sending links."""
 
     after: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
 
 
 class LinksSent(Schema):
-    """Links that were sent."""
+    """How many links were sent."""
 
     sent: int
     without_mail: list[str] = Field(description="User names of people to whom no mail went")

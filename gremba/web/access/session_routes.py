@@ -43,7 +43,7 @@ router = APIRouter()
 
 @router.get("/healthz")
 def read_health(request: Request) -> Health:
-    """Answers when the database does, and all that this process does beside answering goes on."""
+    """Answer 200 if the database answers and all background threads are running."""
     troubles = services_of(request).troubles
     if troubles:
         log.error("not all of this process goes on", **{n.replace(" ", "_"): t for n, t in troubles.items()})
@@ -55,15 +55,15 @@ def read_health(request: Request) -> Health:
 
 @router.get("/api/session")
 def read_session(request: Request) -> SessionResponse:
-    """Who is signed in, the time in force, and the terms there are."""
+    """Tell who is signed in, the current time, and which terms exist."""
     return session_response(services_of(request), request.state.session)
 
 
 @router.post("/api/session")
 async def open_session(request: Request, response: Response, credentials: Credentials) -> SessionResponse:
-    """Sign in; the session's token is set as a cookie that scripts cannot read. A session that the
-    browser had before ends. Verifying the password waits on a queue of its own, and holds neither a
-    connection to the database nor a thread meanwhile."""
+    """Sign in. The session token is set as an HttpOnly cookie, and the browser's previous session ends.
+    Passwords are verified on a queue of their own that holds neither a database connection nor a worker
+    thread."""
     services = services_of(request)
     database, address = services.context.database, address_of(request)
     browser = services.browser_cookie.read(request)
@@ -85,8 +85,7 @@ async def open_session(request: Request, response: Response, credentials: Creden
 
 @router.delete("/api/session", status_code=204)
 def close_session(request: Request, response: Response) -> None:
-    """Sign out. The browser forgets all that it kept of this application, but that it has been
-    signed in with."""
+    """Sign out. The browser drops all data of this application, except that it is known to the account."""
     services = services_of(request)
     _end_presented(services, request)
     services.session_cookie.take_back(response)
@@ -94,7 +93,7 @@ def close_session(request: Request, response: Response) -> None:
 
 
 def _end_presented(services: Services, request: Request) -> None:
-    """End the session that the request came with, if any."""
+    """End the session that the request carries, if any."""
     token = services.session_cookie.read(request)
     if token:
         sessions.sign_out(services.context.database, token)
@@ -103,7 +102,7 @@ def _end_presented(services: Services, request: Request) -> None:
 
 @router.get("/api/sessions")
 def list_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
-    """Where one is signed in, the last used first."""
+    """List one's open sessions, last used first."""
     with connected(services_of(request).context.database) as database:
         lines = sessions_of(database, session.person.id, datetime.now(UTC))
     return [
@@ -119,7 +118,7 @@ def list_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
 
 @router.post("/api/failed-pages", status_code=204)
 def report_failed_page(request: Request, failed: FailedPage) -> None:
-    """A page could not be shown: kept on record, so that it is mended."""
+    """Log that a page failed to render."""
     services = services_of(request)
     session = request.state.session
     who = session.person.id if session is not None else address_of(request)
@@ -130,7 +129,7 @@ def report_failed_page(request: Request, failed: FailedPage) -> None:
 
 @router.delete("/api/sessions")
 def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
-    """Sign out everywhere but here."""
+    """Sign out everywhere else."""
     with connected(services_of(request).context.database) as database:
         end_other_sessions(database, session.person.id, session.id, datetime.now(UTC))
     return list_sessions(request, session)
@@ -140,7 +139,7 @@ def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSessio
 def sign_person_out(
     request: Request, username: Annotated[str, Path(min_length=1, max_length=60)]
 ) -> PersonSignedOut:
-    """End all sessions of somebody, such as one whose device is lost."""
+    """End all sessions of one person, for example after a lost device."""
     database = services_of(request).context.database
     with connected(database):
         found = find_person(database, username.strip())
@@ -152,7 +151,7 @@ def sign_person_out(
 
 
 def session_response(services: Services, session: Session | None) -> SessionResponse:
-    """Who is signed in, the time in force, and the terms there are. One statement."""
+    """Who is signed in, the current time, and the terms. One statement."""
     with connected(services.context.database) as database:
         terms = list_terms(database, with_prepared=sees_prepared(session))
     zone = terms[-1].zone if terms else "UTC"

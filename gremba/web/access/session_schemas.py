@@ -36,7 +36,7 @@ class TermName(Schema):
 
 
 class SessionResponse(Schema):
-    """Who is signed in, what time it is, and where one is."""
+    """Who is signed in, the current time, and the terms."""
 
     person: PersonResponse | None
     csrf_token: str = Field(description="To be sent back as X-CSRF-Token with every write")
@@ -49,21 +49,21 @@ class SessionResponse(Schema):
 
 
 class Credentials(Schema):
-    """A name and a password."""
+    """A user name and a password."""
 
     username: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     password: Annotated[str, StringConstraints(min_length=1, max_length=1000)]
 
 
 class PersonSignedOut(Schema):
-    """Somebody whose sessions were ended."""
+    """The person whose sessions were ended."""
 
     full_name: str
     sessions: int = Field(description="How many there were")
 
 
 class OpenSession(Schema):
-    """Somewhere one is signed in."""
+    """One open session."""
 
     opened_at: datetime
     seen_at: datetime = Field(description="When it was last used, to five minutes")
@@ -72,7 +72,7 @@ class OpenSession(Schema):
 
 
 class FailedPage(Schema):
-    """What a page could not show. No more than its place: what a person had typed stays with them."""
+    """Where a page failed. What the person typed is not sent."""
 
     where: Annotated[str, StringConstraints(max_length=40)] = Field(description="Frame, screen or cart")
     address: Annotated[str, StringConstraints(max_length=200)]
@@ -80,7 +80,7 @@ class FailedPage(Schema):
 
 
 class DemoPerson(Schema):
-    """Somebody to sign in as in the demo."""
+    """A person of the demo to sign in as."""
 
     username: str
     full_name: str
@@ -89,20 +89,20 @@ class DemoPerson(Schema):
 
 
 class DemoPeople(Schema):
-    """The demo's people with the password they share."""
+    """The people of the demo and the password they share."""
 
     password: str
     people: list[DemoPerson]
 
 
 class DemoMoment(Schema):
-    """A moment that the campus clock can be moved to."""
+    """A moment to which the campus clock can be set."""
 
     name: str
     at: datetime
 
 
 class ClockMove(Schema):
-    """Where to move the campus clock."""
+    """The time to set the campus clock to."""
 
     to: datetime = Field(description="Without a zone it is a time of the campus")

@@ -17,7 +17,7 @@ from gremba.web.services import services_of
 
 
 async def find_student_id(request: Request, session: Session, student: int | None) -> int:
-    """The id of the student that a request is about.
+    """The id of the student a request is about.
 
     Raises:
         Problem: an advisor names nobody, or a student of somebody else; the registrar names nobody; a
@@ -45,7 +45,7 @@ async def subject_id(
         Query(description="For advisors: the id of one of their own students; for the registrar of any"),
     ] = None,
 ) -> int:
-    """The dependency of routes that are about one student."""
+    """Dependency of routes about one student."""
     return await find_student_id(request, session, student)
 
 
@@ -53,12 +53,12 @@ SubjectId = Annotated[int, Depends(subject_id)]
 
 
 async def subject(request: Request, session: SignedIn, student_id: SubjectId) -> SubjectStudent:
-    """The dependency of routes that change something of one student's."""
+    """Dependency of routes that change a student's data."""
     return SubjectStudent(student_id, actor_of(session))
 
 
 def actor_of(session: Session) -> Actor:
-    """Who does what the request asks for."""
+    """Who performs a request, for the record."""
     person = session.person
     return Actor(person.id, person.full_name, person.role)
 

@@ -29,13 +29,13 @@ def _look(request: Request, session: SignedIn, term: str) -> AccountOverview:
 
 @router.get("")
 def read_account(request: Request, session: SignedIn, term: str) -> AccountResponse:
-    """The statement line by line, what is due when, and what can be done about it."""
+    """The statement line by line, what is due when, and how to pay it."""
     return account_response(_look(request, session, term))
 
 
 @router.get("/file", responses=TABLE, response_class=Response)
 def download_statement(request: Request, session: SignedIn, term: str) -> Response:
-    """The statement as a table file."""
+    """Download the statement as CSV."""
     found = _look(request, session, term)
     body = statement_file.write_statement(found.statement, told_by)
     return as_file(body, table_file.MEDIA_TYPE, f"statement-{term}.csv")
@@ -43,7 +43,7 @@ def download_statement(request: Request, session: SignedIn, term: str) -> Respon
 
 @router.post("/payments")
 def pay_to_account(request: Request, session: SignedIn, term: str, wanted: SumWanted) -> BegunResponse:
-    """Begin to pay a sum; it is paid on the payment service's own page."""
+    """Start a payment; it is made on the payment service's page."""
     services = services_of(request)
     begun = pay_account(
         services.context,
@@ -73,7 +73,7 @@ async def ask_seats_back(
     term: str,
     key: OnceKey,
 ) -> Response:
-    """Ask the sections back that were lost on a due date: an ordinary decision, with a confirmation."""
+    """Ask for sections dropped for nonpayment: an ordinary submission, with a confirmation."""
     services = services_of(request)
     waits = services.submissions_a_minute.take(session.person.id)
     if waits:

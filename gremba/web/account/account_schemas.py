@@ -37,7 +37,7 @@ class StatementLineResponse(Schema):
 
 
 class DueResponse(Schema):
-    """What is to be settled by a moment."""
+    """An amount due by a date."""
 
     at: datetime
     needed_cents: int = Field(description="To be paid or promised by then, in all")
@@ -49,7 +49,7 @@ class DueResponse(Schema):
 
 
 class AccountPaymentResponse(Schema):
-    """A payment by card."""
+    """A card payment."""
 
     reference: str
     amount_cents: int
@@ -59,14 +59,14 @@ class AccountPaymentResponse(Schema):
 
 
 class PlanPart(Schema):
-    """A part of an installment plan."""
+    """An installment."""
 
     at: datetime | None = Field(description="None for on joining")
     amount_cents: int
 
 
 class PlanOfferResponse(Schema):
-    """An installment plan that can be joined, with what its parts would be now."""
+    """An installment plan that can be joined, with its installments as of now."""
 
     code: str
     name: str
@@ -75,7 +75,7 @@ class PlanOfferResponse(Schema):
 
 
 class LostSection(Schema):
-    """A section that was lost on a due date."""
+    """A section dropped for nonpayment."""
 
     number: Number
     name: str
@@ -83,7 +83,7 @@ class LostSection(Schema):
 
 
 class AskingBackResponse(Schema):
-    """Sections lost on a due date, and whether they can be asked back."""
+    """Sections dropped for nonpayment, and whether they can be asked for."""
 
     lost_at: datetime
     why: str
@@ -94,7 +94,7 @@ class AskingBackResponse(Schema):
 
 
 class AccountResponse(Schema):
-    """A student's account of a term."""
+    """A student's account for a term."""
 
     term: str
     rates: str = Field(description="Those that it is charged at, such as “for the county”; or empty")
@@ -119,7 +119,7 @@ class AccountResponse(Schema):
 
 
 class SumWanted(Schema):
-    """A sum to pay."""
+    """An amount to pay."""
 
     amount_cents: Annotated[int, Field(ge=1, le=MOST_CENTS)]
     paid_cents: int | None = Field(
@@ -128,7 +128,7 @@ class SumWanted(Schema):
 
 
 class BegunResponse(Schema):
-    """A payment that was begun."""
+    """A payment that was started."""
 
     reference: str
     page: str = Field(description="The payment service's page, on which it is made")
@@ -157,14 +157,14 @@ class OwingResponse(Schema):
 
 
 class OwingList(Schema):
-    """Students with what they owe, by name."""
+    """Students with their balances, by name."""
 
     students: list[OwingResponse]
     next: str = Field(description="Where to go on; empty at the end")
 
 
 class AnticipatedPaymentResponse(Schema):
-    """Money promised."""
+    """A payment that is expected."""
 
     id: int
     kind: Literal["aid", "sponsor", "service benefits"]
@@ -174,7 +174,7 @@ class AnticipatedPaymentResponse(Schema):
 
 
 class DeskResponse(Schema):
-    """A student's account as the cashier has it."""
+    """A student's account as the cashier sees it."""
 
     student: int
     username: str
@@ -201,7 +201,7 @@ class Why(Schema):
 
 
 class AnticipatedPaymentWanted(Schema):
-    """Money that somebody has promised."""
+    """A payment to expect."""
 
     kind: Literal["aid", "sponsor", "service benefits"]
     label: Annotated[PlainText, StringConstraints(min_length=1, max_length=120)]
@@ -209,7 +209,7 @@ class AnticipatedPaymentWanted(Schema):
 
 
 class NonpaymentDateResponse(Schema):
-    """A due date on which seats are lost."""
+    """A due date with a drop for nonpayment."""
 
     at: datetime
     percent: int
@@ -224,7 +224,7 @@ class NonpaymentDateResponse(Schema):
 
 
 class NonpaymentLineResponse(Schema):
-    """What the drop for nonpayment does, or did, to a student."""
+    """What the drop for nonpayment does, or did, to one student."""
 
     student: int
     username: str
@@ -237,7 +237,7 @@ class NonpaymentLineResponse(Schema):
 
 
 class NonpaymentLines(Schema):
-    """What the drop for nonpayment does to some students."""
+    """What the drop for nonpayment does, or did, by student."""
 
     lines: list[NonpaymentLineResponse]
     looked_at: int
@@ -245,7 +245,7 @@ class NonpaymentLines(Schema):
 
 
 class DueAt(Schema):
-    """Which due date."""
+    """A due date."""
 
     at: datetime
 
@@ -257,14 +257,14 @@ class DayFile(Schema):
 
 
 class LineProblemResponse(Schema):
-    """What is the matter with a line."""
+    """What is wrong with a line."""
 
     line: int
     text: str
 
 
 class DayTakenResponse(Schema):
-    """What became of a file."""
+    """The result of importing a file."""
 
     taken: int
     known: int

@@ -57,7 +57,7 @@ def list_accounts(
     only_open: bool = True,
     place: Place = "",
 ) -> OwingList:
-    """Students with what they owe, by name."""
+    """List students with their balances, by name."""
     context = services_of(request).context
     found = context.term(term)
     page = cashier.list_owing(
@@ -93,7 +93,7 @@ def _desk(request: Request, term: str, student: int) -> DeskResponse:
 
 @router.get("/accounts/{student}")
 def read_desk(request: Request, term: str, student: int) -> DeskResponse:
-    """A student's account, with what the cashier can do about it."""
+    """A student's account, with what the cashier can do."""
     return _desk(request, term, student)
 
 
@@ -106,7 +106,7 @@ def post_entry(
     wanted: PostingWanted,
     key: OnceKey,
 ) -> DeskResponse:
-    """Post an entry; the same key posts it once."""
+    """Post an entry. The same key posts it only once."""
     posting = cashier.Posting(
         EntryKind(wanted.kind),
         wanted.amount_cents,
@@ -124,7 +124,7 @@ def post_entry(
 def undo_entry(
     request: Request, session: SignedIn, term: str, student: int, entry: int, why: Why
 ) -> DeskResponse:
-    """Undo an entry by another one against it."""
+    """Reverse an entry with a counter-entry."""
     context = services_of(request).context
     entry = entry if 0 < entry < 2**63 else 0
     cashier.undo_entry(context, session.person.id, known_id(student), term, entry, why.reason)
@@ -140,7 +140,7 @@ def note_anticipated_payment(
     wanted: AnticipatedPaymentWanted,
     key: OnceKey,
 ) -> DeskResponse:
-    """Note what somebody has promised to pay; the same key notes it once."""
+    """Record an anticipated payment. The same key records it only once."""
     context = services_of(request).context
     cashier.anticipate_payment(
         context,
@@ -159,7 +159,7 @@ def note_anticipated_payment(
 def withdraw_anticipated_payment(
     request: Request, session: SignedIn, term: str, student: int, anticipated_payment: int
 ) -> DeskResponse:
-    """An anticipated payment is not kept any more."""
+    """Withdraw an anticipated payment."""
     context = services_of(request).context
     cashier.end_anticipated_payment(
         context, session.person.id, known_id(student), term, known_id(anticipated_payment)
@@ -169,7 +169,7 @@ def withdraw_anticipated_payment(
 
 @router.put("/accounts/{student}/seats-kept")
 def keep_seats(request: Request, session: SignedIn, term: str, student: int, why: Why) -> DeskResponse:
-    """Note that the seats are kept although they are not paid for."""
+    """Exempt a student from the drop for nonpayment."""
     context = services_of(request).context
     cashier.keep_seats(context, session.person.id, known_id(student), term, why.reason)
     return _desk(request, term, student)
@@ -177,7 +177,7 @@ def keep_seats(request: Request, session: SignedIn, term: str, student: int, why
 
 @router.delete("/accounts/{student}/seats-kept")
 def keep_seats_no_more(request: Request, session: SignedIn, term: str, student: int) -> DeskResponse:
-    """Take that note away."""
+    """Withdraw that exemption."""
     context = services_of(request).context
     cashier.keep_seats(context, session.person.id, known_id(student), term, None)
     return _desk(request, term, student)
@@ -185,7 +185,7 @@ def keep_seats_no_more(request: Request, session: SignedIn, term: str, student: 
 
 @router.get("/nonpayment-drops")
 def list_nonpayment_drops(request: Request, term: str) -> list[NonpaymentDateResponse]:
-    """The due dates on which seats are lost, and what the drop for nonpayment of each did."""
+    """List the due dates with a drop for nonpayment, and their results."""
     context = services_of(request).context
     return _nonpayment_drops(request, context.term(term))
 
@@ -223,8 +223,8 @@ def _nonpayment_drops(request: Request, term: TermCatalogue) -> list[NonpaymentD
 
 @router.post("/nonpayment-drops/trial")
 def preview_nonpayment_drop(request: Request, term: str, due: DueAt, place: Place = "") -> NonpaymentLines:
-    """Whom the drop for nonpayment of a due date would reach as things stand, and whom it would spare and
-    why; those who have settled it are left out. Nothing is changed."""
+    """Preview who would be dropped on a due date, and who would be spared and why. Students who have paid are
+    left out. Nothing is changed."""
     context = services_of(request).context
     found = context.term(term)
     lines, last = preview_nonpayment(context, found, due_date(found, due.at), read_place(place), _MOST_TRIED)
@@ -249,7 +249,7 @@ def preview_nonpayment_drop(request: Request, term: str, due: DueAt, place: Plac
 def drop_unpaid_students(
     request: Request, session: SignedIn, term: str, due: DueAt
 ) -> list[NonpaymentDateResponse]:
-    """Make the drop for nonpayment of a due date that has come, or go on with it."""
+    """Run the drop for nonpayment of a due date that has passed, or continue it."""
     context = services_of(request).context
     found = context.term(term)
     person = session.person
@@ -261,7 +261,7 @@ def drop_unpaid_students(
 def read_nonpayment_results(
     request: Request, term: str, due: DueAt, after: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0
 ) -> NonpaymentLines:
-    """What the drop for nonpayment of a due date did to those who had not settled it."""
+    """What the drop for nonpayment did, by student."""
     context = services_of(request).context
     found = context.term(term)
     when = due_date(found, due.at).at
@@ -292,14 +292,14 @@ def read_nonpayment_results(
 
 @router.get("/day-file", responses=TABLE, response_class=Response)
 def download_day(request: Request, term: str, day: date) -> Response:
-    """The entries of a day, for the finance office."""
+    """Download a day's entries for the finance office."""
     body = export_day(services_of(request).context, term, day)
     return as_file(body, table_file.MEDIA_TYPE, f"entries-{day.isoformat()}.csv")
 
 
 @router.post("/day-file")
 def take_day_file(request: Request, session: SignedIn, term: str, file: DayFile) -> DayTakenResponse:
-    """Take over entries from the finance office; with any line that is not right nothing is taken."""
+    """Import entries from the finance office; if any line is wrong, nothing is imported."""
     taken = import_day(services_of(request).context, session.person.id, term, file.text)
     return DayTakenResponse(
         taken=taken.taken,

@@ -25,7 +25,7 @@ router = APIRouter()
 def pay_hold(
     request: Request, session: SignedIn, hold_id: int, back: Annotated[str, Header()] = ""
 ) -> BegunResponse:
-    """Begin to pay a fee hold of one's own; an approved payment lifts it."""
+    """Start paying one's own fee hold; an approved payment lifts it."""
     services = services_of(request)
     if not 0 < hold_id < 2**31:
         raise Problem(ProblemKind.HOLD_UNKNOWN, "Look at Clearance again.")
@@ -34,21 +34,21 @@ def pay_hold(
 
 
 def _way_back(address: str) -> str:
-    """An address of this server, whatever is asked for."""
+    """The address on this server to return to, whatever the request says."""
     is_ours = address.startswith("/") and not address.startswith(("//", "/\\")) and len(address) < 200
     return address if is_ours and address.isascii() and address.isprintable() else "/"
 
 
 @router.get("/api/payments/{reference}")
 def read_payment(request: Request, session: SignedIn, reference: str) -> PaymentResponse:
-    """What became of a payment of one's own, as far as it is known."""
+    """What is known about one's own payment."""
     payment = pay.own_payment(services_of(request).context, session.person.id, reference)
     return _payment_response(payment)
 
 
 @router.post("/api/payments/{reference}/question")
 def ask_about_payment(request: Request, session: SignedIn, reference: str) -> PaymentResponse:
-    """Ask the payment service what became of a payment that has had no answer."""
+    """Ask the payment service about a payment that has no result yet."""
     services = services_of(request)
     return _payment_response(
         pay.inquire_about(services.context, services.payments, session.person.id, reference)
@@ -60,7 +60,7 @@ async def take_payment_answer(
     request: Request,
     signature: Annotated[str, Header(alias="X-Payment-Signature", max_length=200)] = "",
 ) -> PaymentResponse:
-    """Where the payment service posts its signed answers; each may come any number of times."""
+    """Receives the signed results of the payment service; each may arrive any number of times."""
     services = services_of(request)
     answer = SignedAnswer(await request.body(), signature)
     payment = await run_in_threadpool(pay.take_answer, services.context, services.payments, answer)

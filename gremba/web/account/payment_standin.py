@@ -26,14 +26,14 @@ _FORM = 1_000
 
 @router.get("/{token}", include_in_schema=False)
 def show_payment_page(request: Request, token: str) -> Response:
-    """The stand-in's page: what is to be paid, and a field for the card."""
+    """The stand-in's payment page: the amount, and a field for the card."""
     _, payment = _stand_in(services_of(request), token)
     return _page(token, payment)
 
 
 @router.post("/{token}", include_in_schema=False)
 async def make_payment(request: Request, token: str) -> Response:
-    """Pay with a card, or go back without paying; the stand-in's page posts it as a form."""
+    """Pay with a card, or return without paying."""
     form = parse_qs((await request.body()).decode(errors="replace")[:_FORM])
     return await run_in_threadpool(_make_payment, services_of(request), token, form)
 

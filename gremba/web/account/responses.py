@@ -128,7 +128,7 @@ def _line(
 
 
 def told_by(line: StatementLine) -> str:
-    """Where a line comes from, in words."""
+    """The source of a line, in words."""
     if line.entry is not None:
         return f"entry {line.entry}"
     if line.confirmation is not None:
@@ -168,14 +168,14 @@ def owing_response(owing: Owing, term: TermCatalogue) -> schemas.OwingResponse:
 
 
 def place_after(holder: AccountHolder | None) -> str:
-    """Where a list by name goes on: behind this student."""
+    """The cursor behind this student in a list by name."""
     if holder is None:
         return ""
     return base64.urlsafe_b64encode(f"{holder.row}:{holder.full_name}".encode()).decode()
 
 
 def read_place(place: str) -> tuple[str, int]:
-    """The name and the row behind which a list goes on.
+    """Decodes such a cursor into the name and the row id.
 
     Raises:
         Problem: it is not one that was given out.

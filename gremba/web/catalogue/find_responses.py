@@ -29,7 +29,7 @@ typed, so what never changes of them is kept with the index and no model stands 
 
 
 class Rows:
-    """Makes lines of results for one term, judged against one week."""
+    """Builds result rows for one term, with fit against one schedule."""
 
     def __init__(self, index: SearchIndex, seats: Seats, fit: WeekFit, on: date) -> None:
         self._index = index
@@ -38,12 +38,12 @@ class Rows:
         self._on = on
 
     def prepare(self) -> None:
-        """Make now what is kept of every section."""
+        """Build the cached part of every section."""
         for section in self._index.sections:
             self._kept(section)
 
     def page(self, found: Found, offset: int, limit: int) -> list[Line]:
-        """The lines from an offset on, courses and sections counted together."""
+        """A page of rows; course and section rows are counted together."""
         sections = self._index.sections
         lines: list[Line] = []
         at = 0
@@ -60,7 +60,7 @@ class Rows:
         return lines
 
     def section(self, section: Section) -> Line:
-        """One section."""
+        """One section row."""
         return {
             **self._kept(section),
             "seats": seats_response(section, self._seats, self._on).model_dump(),
@@ -130,7 +130,7 @@ def needs_of(course: Course) -> str:
 
 
 def campus_of(section: Section, term: TermCatalogue) -> str:
-    """Where it is, in words."""
+    """The campus in words."""
     campuses = sorted(section.campuses or ({section.campus} if section.campus else ()))
     return listed([term.campus_names.get(c, c) for c in campuses]) or "online"
 
@@ -157,7 +157,7 @@ def _fit_data(fit: Fit) -> dict[str, Any]:
 def search_data(
     rows: Rows, index: SearchIndex, found: Found, offset: int, limit: int, notes: Sequence[str]
 ) -> dict[str, Any]:
-    """What was found, with the lines from an offset on: a SearchResponse as plain data.
+    """A SearchResponse as plain data.
 
     Args:
         notes: more to be told beside what the search itself has to tell.

@@ -31,8 +31,8 @@ Number = Annotated[str, StringConstraints(max_length=12)]
 
 @router.get("/search", response_model=SearchResponse)
 def search_sections(request: Request, term: str, query: Annotated[SearchQuery, Query()]) -> Response:
-    """Find sections. No filter is required; those given must all be met, and of several values of
-    one it is enough to meet one. Server-Timing tells what the search took."""
+    """Find sections. No filter is required. Sections match all filters given, and any value of each.
+    Server-Timing reports the time the search took."""
     services = services_of(request)
     found_term = _term_for(services, request, term)
     begun = time.perf_counter()
@@ -58,7 +58,7 @@ def _unknown(request: Request) -> list[str]:
 
 
 def _week(against: str) -> list[str]:
-    """The week that fit is judged against.
+    """The schedule that fit is judged against.
 
     Raises:
         Problem: nobody has such a week.
@@ -84,7 +84,7 @@ def read_section(
     number: Number,
     against: Annotated[Numbers, Query(description="The week that fit is judged against")] = "",
 ) -> SectionDetails:
-    """Everything about one section, its linked sections and the other sections of its course."""
+    """Everything about one section, its linked sections, and the other sections of its course."""
     services = services_of(request)
     found_term = services.context.term(term)
     section = section_of(found_term, number)
@@ -95,13 +95,13 @@ def read_section(
 
 @router.get("/sections/{number}/outlook")
 def read_outlook(request: Request, subject_id: SubjectId, term: str, number: Number) -> OutlookResponse:
-    """What the section would mean for the student, with the cart as it is."""
+    """What the section would mean for the student, given their cart."""
     return outlook_response(look_at_section(services_of(request).context, subject_id, term, number))
 
 
 @router.get("/stars")
 def list_stars(request: Request, subject_id: SubjectId, term: str) -> StarsResponse:
-    """The sections that the student has starred."""
+    """List the sections the student has starred."""
     context = services_of(request).context
     found = context.term(term)
     row = context.student_term(subject_id, found)
@@ -112,7 +112,7 @@ def list_stars(request: Request, subject_id: SubjectId, term: str) -> StarsRespo
 
 @router.put("/stars/{number}")
 def star_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsResponse:
-    """Star a section, to find it again."""
+    """Star a section."""
     context = services_of(request).context
     found = context.term(term)
     section = section_of(found, number)
@@ -124,7 +124,7 @@ def star_section(request: Request, subject_id: SubjectId, term: str, number: Num
 
 @router.delete("/stars/{number}")
 def unstar_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsResponse:
-    """Take a star away."""
+    """Remove a star."""
     context = services_of(request).context
     found = context.term(term)
     section = section_of(found, number)

@@ -25,7 +25,7 @@ Numbers = Annotated[
 
 
 class TightResponse(Schema):
-    """A way between campuses that takes longer than there is time."""
+    """A walk between campuses that takes longer than the break."""
 
     other: SectionName
     minutes: int
@@ -33,7 +33,7 @@ class TightResponse(Schema):
 
 
 class LinkedSectionFitResponse(Schema):
-    """Of the sections that go with one: how many have a seat and fit."""
+    """How many of a section's linked sections have a seat and fit."""
 
     component: str
     fitting: int
@@ -41,7 +41,7 @@ class LinkedSectionFitResponse(Schema):
 
 
 class FitResponse(Schema):
-    """How a section stands to a week."""
+    """How a section fits a schedule."""
 
     fits: bool
     clashes: list[SectionName]
@@ -50,7 +50,7 @@ class FitResponse(Schema):
 
 
 class MeetingHours(Schema):
-    """When and where a section meets, week by week."""
+    """When and where a section meets each week."""
 
     pattern: str
     weekdays: list[int] = Field(description="0 is Monday")
@@ -75,7 +75,7 @@ class CourseRow(Schema):
 
 
 class SectionRow(Schema):
-    """A section, as a line of the results."""
+    """A section in the results."""
 
     kind: Literal["section"]
     number: str
@@ -102,7 +102,7 @@ class SectionRow(Schema):
 
 
 class CountResponse(Schema):
-    """A value of a filter, and how many of the present results have it."""
+    """A value of a filter, and how many of the current results have it."""
 
     value: str
     name: str
@@ -118,14 +118,14 @@ class FilterCounts(Schema):
 
 
 class ReadAs(Schema):
-    """A word that no section holds, and those that were taken for it."""
+    """A word that matches nothing, and the words used instead."""
 
     word: str
     taken_for: list[str]
 
 
 class ReadingResponse(Schema):
-    """A piece of the words that was read as a filter, with the value that it sets."""
+    """A part of the search words that was read as a filter."""
 
     text: str
     filter: str
@@ -134,7 +134,7 @@ class ReadingResponse(Schema):
 
 
 class SearchResponse(Schema):
-    """What was found: counts, and the lines asked for."""
+    """Search results: counts, and the rows requested."""
 
     sections: int
     courses: int
@@ -152,7 +152,7 @@ class SearchResponse(Schema):
 
 
 class SessionDays(Schema):
-    """The days of a section's part of the term."""
+    """The dates of a section's session."""
 
     name: str
     first_day: date
@@ -163,7 +163,7 @@ class SessionDays(Schema):
 
 
 class FeeResponse(Schema):
-    """An amount charged beside tuition."""
+    """A fee charged in addition to tuition."""
 
     label: str
     cents: int
@@ -192,7 +192,7 @@ class SectionDetails(Schema):
 
 
 class OutlookResponse(Schema):
-    """What a section would mean for one student, with their cart as it is."""
+    """What a section would mean for one student, given their cart."""
 
     state: Literal["registered", "in cart", "next choice", "waiting", "offered", "open"]
     outcome: OutcomeResponse
@@ -201,6 +201,6 @@ class OutlookResponse(Schema):
 
 
 class StarsResponse(Schema):
-    """The reference numbers of sections starred, latest first."""
+    """The reference numbers of starred sections, newest first."""
 
     numbers: list[Number]

@@ -25,7 +25,7 @@ _FORMS: dict[Takes, tuple[Any, Any]] = {
 
 
 class CommonQuery(BaseModel):
-    """What stands in the address of a search beside its filters."""
+    """The query parameters that are not filters."""
 
     sort: str = Field("course", description=f"One of {', '.join(SORTS)}")
     against: Annotated[Numbers, Field(description="The week that fit is judged against")] = ""
@@ -33,7 +33,7 @@ class CommonQuery(BaseModel):
     limit: Annotated[int, Field(ge=1, le=200)] = 100
 
     def filters(self) -> Filters:
-        """What is looked for."""
+        """The filters of the query."""
         chosen = {f.name: getattr(self, f.name) for f in FILTERS}
         for f in FILTERS:
             if f.takes in (Takes.ANY, Takes.FREE):
@@ -53,5 +53,5 @@ else:
 
 
 def split_numbers(text: str) -> list[str]:
-    """Reference numbers with commas between them."""
+    """Splits comma-separated reference numbers."""
     return [n for n in text.split(",") if n]

@@ -15,7 +15,7 @@ _Words = dict[str, tuple[SeatFigures | None, bytes]]
 
 
 class SeatsTold:
-    """What was told last of each section, kept with what it rests on."""
+    """Caches the last JSON sent for each section, with the figures it was made from."""
 
     def __init__(self) -> None:
         self._of_term: dict[str, tuple[TermCatalogue, date, _Words]] = {}
@@ -23,8 +23,7 @@ class SeatsTold:
     def tell(
         self, term: TermCatalogue, numbers: Iterable[str], seats: Mapping[int, SeatFigures], today: date
     ) -> bytes:
-        """A JSON object of SeatsResponse by reference number; numbers that the term does not have are left
-        out."""
+        """A JSON object of SeatsResponse by reference number. Unknown numbers are left out."""
         of_day = self._of_term.get(term.code)
         if of_day is None or of_day[0] is not term or of_day[1] != today:
             of_day = self._of_term[term.code] = (term, today, {})

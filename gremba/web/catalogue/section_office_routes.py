@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api/office/terms/{term}/sections")
 
 @router.get("")
 def list_office_sections(request: Request, term: str) -> OfficeSections:
-    """All sections of a term, with their seats and who teaches them."""
+    """List all sections of a term, with seats and instructors."""
     context = services_of(request).context
     return OfficeSections(
         sections=[_section(one) for one in list_sections(context, term)],
@@ -89,7 +89,7 @@ def _section(one: OfficeSection) -> OfficeSectionResponse:
 
 @router.post("/changes")
 def change_office_sections(request: Request, term: str, change: SectionsChange) -> SectionsReport:
-    """Change sections; a trial only tells what it would do and whom it affects."""
+    """Change sections. A trial only reports the effects and the students affected."""
     context = services_of(request).context
     wanted = _wanted(change)
     report = change_sections(
@@ -141,6 +141,6 @@ def _wanted(change: SectionsChange) -> SectionWanted:
 
 
 def _told(change: SectionsChange) -> str:
-    """What was changed, for the record."""
+    """A summary of the change, for the audit log."""
     said = change.model_dump(exclude={"numbers", "trial", "expected"}, exclude_defaults=True, mode="json")
     return ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in said.items())

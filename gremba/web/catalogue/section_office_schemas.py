@@ -14,7 +14,7 @@ Number = Annotated[str, Field(pattern=r"^\d{5}$")]
 
 
 class TeacherResponse(Schema):
-    """Who teaches a section."""
+    """An instructor of a section."""
 
     username: str
     full_name: str
@@ -33,7 +33,7 @@ class MeetingCells(Schema):
 
 
 class ReservedResponse(Schema):
-    """Seats that are for some."""
+    """Reserved seats."""
 
     kind: Literal["cohort", "program", "campus", "residence"]
     value: str
@@ -77,7 +77,7 @@ class OfficeSections(Schema):
 
 
 class MeetingChange(MeetingCells):
-    """Another time or place for one of a section's meetings."""
+    """A new time or place for one of a section's meetings."""
 
     place: Annotated[int, Field(ge=1, le=99, description="Which of its meetings, from 1")]
     weekdays: Annotated[str, Field(pattern=r"^[MTWRFSU]{1,7}$")]
@@ -88,7 +88,7 @@ class MeetingChange(MeetingCells):
 
 
 class ReservedChange(ReservedResponse):
-    """Seats that are to be for some."""
+    """Reserved seats to set."""
 
     value: Annotated[str, Field(min_length=1, max_length=80)]
     seats: Annotated[int, Field(ge=1, le=100_000)]
@@ -96,7 +96,7 @@ class ReservedChange(ReservedResponse):
 
 
 class SectionsChange(Schema):
-    """What is to be another thing of sections; what is left out stays."""
+    """Changes to sections; fields that are left out stay as they are."""
 
     numbers: list[Number] = Field(min_length=1, max_length=1000)
     limit: Annotated[int, Field(ge=0, le=100_000)] | None = None
@@ -117,7 +117,7 @@ class SectionsChange(Schema):
 
 
 class SectionsReport(Schema):
-    """What a change of sections does, and whom it reaches."""
+    """What a change does, and which students it affects."""
 
     report: FolderReport
     linked_sections: list[str] = Field(description="Sections that go with those taken off, and stay")

@@ -33,7 +33,7 @@ router = APIRouter(prefix="/api/office/terms/{term}")
 
 @router.get("")
 def read_prepared_term(request: Request, term: str) -> PreparedTerm:
-    """A term with its check list and what is decided for it."""
+    """A term with its setup checklist and its settings."""
     return _prepared(services_of(request).context, term)
 
 
@@ -87,7 +87,7 @@ def _settings(term: TermCatalogue) -> list[SettingResponse]:
 
 @router.put("/state")
 def set_term_state(request: Request, term: str, opening: Opening) -> PreparedTerm:
-    """Open a term, or close it."""
+    """Open or close a term."""
     context = services_of(request).context
     if opening.state == "open":
         name = open_term(context, term, despite=frozenset(opening.despite)).name
@@ -102,7 +102,7 @@ def set_term_state(request: Request, term: str, opening: Opening) -> PreparedTer
 def change_term_setting(
     request: Request, term: str, key: Annotated[str, Path(max_length=80)], wanted: SettingWanted
 ) -> PreparedTerm:
-    """Decide something else for a term."""
+    """Change a setting of a term."""
     context = services_of(request).context
     found, told = change_setting(context, term, key, wanted.value)
     request.state.detail = plain(f"{found.name}: {told}")
@@ -111,7 +111,7 @@ def change_term_setting(
 
 @router.post("/carried-forward")
 def carry_forward(request: Request, term: str, wanted: ForwardWanted) -> CarriedResponse:
-    """Make a new term of this one, on the same weekdays; it is in preparation."""
+    """Copy a term to new dates, on the same weekdays; the copy is in setup."""
     context = services_of(request).context
     new = NewTerm(
         code=wanted.code,

@@ -13,14 +13,14 @@ TermStateName = Literal["in preparation", "open", "closed"]
 
 
 class FaultResponse(Schema):
-    """One thing that is not in order."""
+    """A problem the checklist found."""
 
     text: str
     number: str = Field(description="Reference number of the section it is about; empty if it is about none")
 
 
 class CheckResponse(Schema):
-    """A line of a term's check list."""
+    """A line of the setup checklist."""
 
     key: str
     title: str
@@ -32,7 +32,7 @@ class CheckResponse(Schema):
 
 
 class SettingResponse(Schema):
-    """Something that a college decides for a term."""
+    """A setting of a term."""
 
     key: str
     title: str
@@ -47,7 +47,7 @@ class SettingResponse(Schema):
 
 
 class DocumentResponse(Schema):
-    """A part of the policy that comes with the exchange folder."""
+    """A part of the policy that comes from the exchange folder."""
 
     key: str
     title: str
@@ -69,7 +69,7 @@ class PreparedTerm(Schema):
 
 
 class Opening(Schema):
-    """Opening a term, or closing it."""
+    """Opens or closes a term."""
 
     state: Literal["open", "closed"]
     despite: list[Annotated[str, Field(max_length=40)]] = Field(
@@ -78,7 +78,7 @@ class Opening(Schema):
 
 
 class SettingWanted(Schema):
-    """Another value for a setting."""
+    """A new value for a setting."""
 
     value: float | bool | str | list[Annotated[str, Field(max_length=60)]]
 
@@ -92,7 +92,7 @@ class BreakWanted(Schema):
 
 
 class ForwardWanted(Schema):
-    """A term that is another one carried forward."""
+    """A term to copy to."""
 
     code: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
     name: Annotated[str, Field(min_length=1, max_length=80)]
@@ -103,7 +103,7 @@ class ForwardWanted(Schema):
 
 
 class CarriedResponse(Schema):
-    """What was carried forward."""
+    """What was copied."""
 
     code: str
     sections: int

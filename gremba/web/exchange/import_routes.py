@@ -81,8 +81,8 @@ async def bring_in_folder(
     trial: bool = True,
     expected: Annotated[str, Query(max_length=64, description="The digest of the trial's report")] = "",
 ) -> StreamingResponse:
-    """Read a folder, sent as a .zip or an .xlsx; a trial keeps nothing. The answer tells how far it has come,
-    a line of JSON at a time, and in its last line what came of it."""
+    """Import a folder, sent as .zip or .xlsx; a trial keeps nothing. The answer is a stream of JSON lines
+    with the progress; the last line holds the result."""
     if not _places.acquire(blocking=False):
         raise Problem(ProblemKind.FOLDERS_WAITING, "Try again when they are done.", retry_after=10)
     try:
@@ -109,8 +109,8 @@ async def _received(request: Request) -> IO[bytes]:
 def _lines(
     request: Request, person: int, what: str, file: IO[bytes], is_trial: bool, expected: str
 ) -> AsyncIterator[str]:
-    """Have a folder read on a thread of its own; gives what is told meanwhile. Where nobody listens any more,
-    or it takes too long, it ends and nothing is kept."""
+    """Imports on a separate thread and yields its progress. If the client disconnects or the time is up, the
+    import stops and nothing is kept."""
     told: queue.Queue[FolderProgress | None] = queue.Queue()
     is_left = threading.Event()
     ends_at = time.monotonic() + MAX_SECONDS
@@ -155,7 +155,7 @@ def _lines(
 
 
 class _Ended(Exception):
-    """A folder is not read to its end; the text says why."""
+    """The import was stopped; the text says why."""
 
 
 async def _until_none(
@@ -186,8 +186,8 @@ def _problem(problem: Problem) -> FolderProgress:
 def download_folder(
     request: Request, form: Form = "zip", term: Annotated[str, Query(max_length=40)] = ""
 ) -> StreamingResponse:
-    """The whole college as an exchange folder, which can be read in again; or of one term the tables that are
-    by term."""
+    """Download the college as an exchange folder that can be imported again; for one term, only the tables
+    that are by term."""
     services = services_of(request)
     title = services.settings.college or "College"
     code = services.context.term(term).code if term else ""
@@ -199,7 +199,7 @@ def download_folder(
 
 
 def _sent(write: Callable[[IO[bytes]], None], media_type: str, name: str) -> StreamingResponse:
-    """What is written, sent piece by piece from the disk."""
+    """Streams a file from disk."""
     closing = ExitStack()
     file = closing.enter_context(TemporaryFile())  # noqa: SIM115
     try:
@@ -223,7 +223,7 @@ def _sent(write: Callable[[IO[bytes]], None], media_type: str, name: str) -> Str
 
 @router.get("/template", responses=_FILE, response_class=Response)
 def download_template(form: Form = "zip") -> StreamingResponse:
-    """Every table of the folder with its columns and no row, to be filled."""
+    """Download every table of the folder with its columns and no rows."""
 
     def write(file: IO[bytes]) -> None:
         if form == "zip":
@@ -236,14 +236,14 @@ def download_template(form: Form = "zip") -> StreamingResponse:
 
 @router.get("/schema", responses=_FILE, response_class=Response)
 def download_schema() -> Response:
-    """The tables of the folder as a JSON Schema, for programs that make one."""
+    """The tables of the folder as a JSON Schema."""
     body = json.dumps(json_schema("Exchange folder", TABLES), indent=1, ensure_ascii=False)
     return as_file(body.encode(), "application/schema+json", "exchange-schema.json")
 
 
 @router.get("/terms/{term}/rosters", responses=_FILE, response_class=Response)
 def download_rosters(request: Request, term: str) -> StreamingResponse:
-    """A term's rosters for learning platforms, as OneRoster 1.2 CSV."""
+    """Download a term's rosters for learning platforms, as OneRoster 1.2 CSV."""
     services = services_of(request)
     found = services.context.term(term)
     college = services.settings.college or "College"
@@ -258,7 +258,7 @@ def download_rosters(request: Request, term: str) -> StreamingResponse:
 def download_registrations(
     request: Request, term: str, number: Annotated[str, Query(max_length=5)] = ""
 ) -> Response:
-    """Who is registered for what in a term, or for one section of it, as a table file."""
+    """Download a term's registrations, or one section's, as CSV."""
     context = services_of(request).context
     found = context.term(term)
     section = found.by_number.get(number)

@@ -10,7 +10,7 @@ from gremba.web.schema_base import Schema
 
 
 class MistakeResponse(Schema):
-    """Something in a folder that cannot be taken over."""
+    """An error in a folder."""
 
     table: str
     line: int
@@ -21,14 +21,14 @@ class MistakeResponse(Schema):
 
 
 class RowChange(Schema):
-    """A row of which something else is kept."""
+    """A row with changed values."""
 
     key: list[str]
     cells: dict[str, list[str]] = Field(description="By column, what is kept and what comes in its place")
 
 
 class TableChange(Schema):
-    """What a table of a folder brings."""
+    """What a table of a folder changes."""
 
     name: str
     rows: int
@@ -39,7 +39,7 @@ class TableChange(Schema):
 
 
 class AffectedSectionResponse(Schema):
-    """A section that students notice a change of."""
+    """A section with a change that students notice."""
 
     number: str
     name: str
@@ -53,7 +53,7 @@ class AffectedSectionResponse(Schema):
 
 
 class FolderReport(Schema):
-    """What a folder brings, or what is wrong with it."""
+    """What a folder would change, or its errors."""
 
     mistakes: list[MistakeResponse]
     mistakes_in_all: int
@@ -69,7 +69,7 @@ class FolderReport(Schema):
 
 
 class FolderProgress(Schema):
-    """A line of the answer: how far it has come, and at last what came of it."""
+    """A line of the answer: the progress, or finally the result."""
 
     doing: str = ""
     share: float = 0.0

@@ -8,7 +8,7 @@ from gremba.web.schemas import AffectedSectionResponse, FolderReport, MistakeRes
 
 
 def report_response(report: ImportReport) -> FolderReport:
-    """A report, with the first of everything in full."""
+    """A report, with the first items of each list in full."""
     return FolderReport(
         mistakes=[
             MistakeResponse(

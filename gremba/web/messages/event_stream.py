@@ -21,12 +21,12 @@ PING = b": still here\n\n"
 
 
 def event(name: str, data: bytes) -> bytes:
-    """One event; the data are JSON, which has no line breaks."""
+    """Formats a server-sent event; JSON has no line breaks."""
     return b"event: " + name.encode() + b"\ndata: " + data + b"\n\n"
 
 
 class EventStream(Response):
-    """Sends events until they end or nobody listens.
+    """Sends events until they end or the client disconnects.
 
     Args:
         events: written as they are.
@@ -40,7 +40,7 @@ class EventStream(Response):
         self._at_end = at_end
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Answer one request (ASGI)."""
+        """Handle a request."""
         writing = asyncio.ensure_future(self._write(send))
         listening = asyncio.ensure_future(_until_gone(receive))
         try:

@@ -50,7 +50,7 @@ TERM = "term"
 
 @dataclass(slots=True)
 class News:
-    """What a page is told at one time.
+    """What one event tells a page.
 
     Attributes:
         seats: reference numbers of sections whose figures are told.
@@ -63,7 +63,7 @@ class News:
 
 
 class Live:
-    """Passes on what has changed to the pages that show it."""
+    """Tells open pages what has changed."""
 
     def __init__(self, ping: float = PING) -> None:
         self._loop: asyncio.AbstractEventLoop | None = None
@@ -86,36 +86,37 @@ class Live:
 
     @property
     def pages(self) -> int:
-        """How many are open."""
+        """The number of open pages."""
         return len(self._open)
 
     def begin(self, loop: asyncio.AbstractEventLoop) -> None:
-        """Pages are served by this loop."""
+        """Attach to the event loop that serves pages."""
         self._loop = loop
 
     def seats_changed(self, figures: Mapping[int, SeatFigures]) -> None:
-        """The seats of these pools are others now. This and what follows is called from other threads."""
+        """Note that the seats of these pools have changed. This and the following methods are called from
+        other threads."""
         self._in_loop(self._pass_on_seats, tuple(figures))
 
     def students_changed(self, payload: str) -> None:
-        """What the database announces: a kind, and the rows of the students whose it is."""
+        """Note an announcement of the database: a kind, and the ids of the students' term rows."""
         kind, *rows = payload.split()
         self._in_loop(self._pass_on_rows, kind, [int(row) for row in rows])
 
     def clock_moved(self) -> None:
-        """The clock in force shows another time."""
+        """Note that the campus clock was set."""
         self._in_loop(self._pass_on_to_all, CLOCK, None)
 
     def term_changed(self, code: str) -> None:
-        """The catalogue of a term was read anew."""
+        """Note that a term's catalogue was reloaded."""
         self._in_loop(self._pass_on_to_all, TERM, code)
 
     def session_ended(self, digest_hex: str) -> None:
-        """A session has ended: its pages are told so, and no more."""
+        """Note that a session has ended: its pages are told, and nothing more."""
         self._in_loop(self._end_session, bytes.fromhex(digest_hex))
 
     def missed(self) -> None:
-        """Announcements may have been missed: every page looks at everything anew."""
+        """Note that announcements may have been missed: every page reloads everything."""
         for kind in (*OWN, CLOCK):
             self._in_loop(self._pass_on_to_all, kind, None)
 
@@ -141,8 +142,8 @@ class Live:
                 self._step()
 
     def _step(self) -> None:
-        """Wake the next ones in turn, as many as the time since the last step asks for; and so on until
-        all of them had their turn since seats last changed."""
+        """Wakes the next pages, as many as the time since the last step allows, until all have been woken
+        since seats last changed."""
         now = self._now()
         late = min((now - self._stepped_at) / STEP, CATCH_UP)
         self._stepped_at = now
@@ -161,7 +162,7 @@ class Live:
         self._loop.call_later(STEP, self._step)
 
     def _wake(self, page: _Page) -> None:
-        """Let it be told, now or when it has rested."""
+        """Wakes a page now, or after its pause."""
         if self._now() >= page.rests_until:
             page.wake()
         elif not page.is_waiting_to_wake:
@@ -207,7 +208,7 @@ class Live:
             self._thrown_away_at = max(NOTED, 2 * len(self._lately))
 
     def _changed_lately(self, page: _Page, row: int | None) -> list[str]:
-        """What has changed since the page's first data may have been read."""
+        """What may have changed since the page read its first data."""
         looked_at: list[tuple[str, int | str | None]] = [(CLOCK, None), (TERM, page.term.code)]
         if row is not None:
             looked_at += [(kind, about) for kind in OWN for about in (row, None)]
@@ -224,7 +225,7 @@ class Live:
         self._wake(page)
 
     def end(self) -> None:
-        """No more is told; every page's stream ends."""
+        """End the streams of all pages."""
         for page in self._open:
             page.ended = True
             page.wake()
@@ -236,8 +237,8 @@ class Live:
         row: int | None = None,
         session: bytes = b"",
     ) -> AsyncGenerator[News | None, None]:
-        """What a page is told: the seats of all its sections first, then what has changed just before,
-        then what changes. None where there was nothing for so long, to find out whether anybody listens.
+        """Yields what a page is told: first the seats of all its sections, then recent changes, then changes
+        as they happen. Yields None after a quiet period, to find out whether the client is still there.
 
         Args:
             row: the student's row of the term whose cart and waitlists the page shows.
@@ -285,7 +286,7 @@ class Live:
 
 @dataclass(slots=True, eq=False)
 class _Page:
-    """One that is open.
+    """An open page.
 
     Attributes:
         numbers: what it shows, by pool.
@@ -308,15 +309,15 @@ class _Page:
     _waiting: asyncio.Future[None] | None = None
 
     def wake(self) -> None:
-        """Go on, or do not wait the next time."""
+        """Let it continue, or not wait the next time."""
         self.is_awake = True
         self.is_waiting_to_wake = False
         if self._waiting is not None and not self._waiting.done():
             self._waiting.set_result(None)
 
     async def woken(self) -> None:
-        """Wait for it. An event and a timeout of asyncio do the same, and take thrice the time of what
-        is then sent."""
+        """Wait to be woken. An asyncio event with a timeout does the same and takes three times as long as
+        sending."""
         if not self.is_awake:
             self._waiting = self.loop.create_future()
             await self._waiting
@@ -324,11 +325,11 @@ class _Page:
         self.is_awake = False
 
     def has_seats(self, changed_at: Mapping[int, int]) -> bool:
-        """Whether seats in sight have changed since it was told."""
+        """Whether seats of its sections have changed since it was last told."""
         return any(changed_at.get(pool, 0) > self.seen for pool in self.numbers)
 
     def take_seats(self, changed_at: Mapping[int, int], times: int) -> list[str]:
-        """The sections whose seats have, to be told now."""
+        """The sections whose seats have changed, to be told now."""
         seen, self.seen = self.seen, times
         if seen == times:
             return []

@@ -50,7 +50,7 @@ async def follow_term(
         int | None, Query(description="For advisors: the id of one of their own students")
     ] = None,
 ) -> Response:
-    """Follow a term: the seats of sections, and what of the student's own changes."""
+    """Stream the seats of sections and changes of the student's own data."""
     services = services_of(request)
     session: Session | None = request.state.session
     catalogue = services.context.catalogue.known(term)
@@ -71,7 +71,7 @@ async def follow_term(
 
 
 async def answer_stream(request: Request) -> Response:
-    """The same, for a request that comes by the fast path (see :mod:`gremba.web.requests.fast_path`)."""
+    """The same, on the fast path (see :mod:`gremba.web.requests.fast_path`)."""
     await guard(request)
     try:
         numbers = _NUMBERS.validate_python(request.query_params.get("numbers", ""))
@@ -88,7 +88,7 @@ async def _row_of(
     term: TermCatalogue,
     student: int | None,
 ) -> int | None:
-    """The row of the term whose changes the page is told; None where it shows nobody's."""
+    """The student's term row to follow; None for a page about nobody."""
     if session is None or (session.person.role != "student" and student is None):
         return None
     if session.person.role == "student" and student is None:

@@ -47,13 +47,13 @@ _OCTETS = {
 
 @router.get("/terms/{term}/asking/{number}")
 def look_at_asking(request: Request, subject_id: SubjectId, term: str, number: str) -> AskingResponse:
-    """What asking for a section would come to: what is lifted, who decides, what stops it all the same."""
+    """What a request for a section would cover, who decides, and what else blocks it."""
     return asking_response(ask.look_at_asking(services_of(request).context, subject_id, term, number))
 
 
 @router.get("/terms/{term}/requests")
 def list_requests(request: Request, subject_id: SubjectId, term: str) -> RequestList:
-    """A student's requests of a term, the latest first."""
+    """A student's requests for a term, newest first."""
     context = services_of(request).context
     now = context.clock.now()
     found = to_answer.requests_told(context, subject_id, term)
@@ -62,7 +62,7 @@ def list_requests(request: Request, subject_id: SubjectId, term: str) -> Request
 
 @router.post("/terms/{term}/requests")
 def make_request(request: Request, about: About, term: str, wanted: RequestWanted) -> BegunRequest:
-    """Ask for a section; whoever decides is told."""
+    """Request a section; the decider is told."""
     context = services_of(request).context
     made = ask.ask(context, about, term, wanted.number, wanted.words, wanted.goes_through)
     return BegunRequest(id=made)
@@ -75,7 +75,7 @@ async def attach_file(
     request_id: int,
     name: Annotated[str, Query(min_length=1, max_length=400)],
 ) -> None:
-    """Attach a PDF or a picture of up to 2 MB to an open request of one's own, as it is."""
+    """Attach a PDF or an image of up to 2 MB to one's own open request."""
     content = await request.body()
     context = services_of(request).context
     await run_in_threadpool(ask.attach, context, about, known_id(request_id), name, content)
@@ -83,7 +83,7 @@ async def attach_file(
 
 @router.get("/requests/{request_id}/files/{file_id}", responses=_FILE, response_class=Response)
 def download_request_file(request: Request, session: SignedIn, request_id: int, file_id: int) -> Response:
-    """A file of a request, for its student and for those who decide about it."""
+    """Download a file of a request, as its student or a decider."""
     name, media_type, content = to_answer.attached_file(
         services_of(request).context, actor_of(session), known_id(request_id), known_id(file_id)
     )
@@ -98,7 +98,7 @@ def answer_question(request: Request, about: About, request_id: int, said: Answe
 
 @router.post("/requests/{request_id}/withdrawal", status_code=204)
 def withdraw_request(request: Request, about: About, request_id: int) -> None:
-    """Take one's own request back."""
+    """Withdraw one's own request."""
     ask.withdraw(services_of(request).context, about, known_id(request_id))
 
 
@@ -106,8 +106,8 @@ def withdraw_request(request: Request, about: About, request_id: int) -> None:
 def list_requests_to_answer(
     request: Request, session: SignedIn, term: str, before: int | None = None
 ) -> RequestsToAnswer:
-    """What somebody has to answer, all of it, by section, then what was answered lately; and who stands
-    in for whom. With `before` the next page of what was answered."""
+    """Everything somebody has to decide, by section, then recent decisions, and delegates. With `before`, the
+    next page of decisions."""
     context = services_of(request).context
     behind = None if before is None else known_id(before)
     found = to_answer.requests_to_answer(context, actor_of(session), term, behind)
@@ -118,7 +118,7 @@ def list_requests_to_answer(
 
 @router.post("/requests/{request_id}/answer", status_code=204)
 def answer_request(request: Request, session: SignedIn, request_id: int, said: Said) -> None:
-    """Say yes, no, or not yet to a request that one has."""
+    """Approve or deny a request, or ask a question."""
     context = services_of(request).context
     actor, row_id = actor_of(session), known_id(request_id)
     _note_about(
@@ -137,7 +137,7 @@ def answer_request(request: Request, session: SignedIn, request_id: int, said: S
 
 @router.post("/requests/{request_id}/taking-back", status_code=204)
 def take_back_grant(request: Request, session: SignedIn, request_id: int, why: TakenBack) -> None:
-    """Take back a yes that was not used."""
+    """Withdraw an approval that was not used."""
     context = services_of(request).context
     answer.take_back(context, actor_of(session), known_id(request_id), why.words)
 
@@ -146,7 +146,7 @@ def take_back_grant(request: Request, session: SignedIn, request_id: int, why: T
 def let_student_in(
     request: Request, session: SignedIn, term: str, number: str, wanted: LetIn, key: OnceKey
 ) -> None:
-    """Let a student into a section of one's own, without a request; the same key does it once."""
+    """Give a student permission for one's own section without a request. The same key does it only once."""
     context = services_of(request).context
     found = context.term(term)
     let_in(
@@ -164,7 +164,7 @@ def let_student_in(
 
 @router.post("/terms/{term}/delegates", status_code=204)
 def name_delegate(request: Request, session: SignedIn, term: str, wanted: DelegateWanted) -> None:
-    """Have a colleague decide about what one has, from one day through another."""
+    """Delegate one's decisions to a colleague, from one day through another."""
     context = services_of(request).context
     delegates.name_delegate(
         context, context.term(term), session.person.id, wanted.username, wanted.from_on, wanted.until_on
@@ -173,7 +173,7 @@ def name_delegate(request: Request, session: SignedIn, term: str, wanted: Delega
 
 @router.delete("/delegates/{delegate}", status_code=204)
 def call_delegate_off(request: Request, session: SignedIn, delegate: int) -> None:
-    """A delegate of one's own decides no more."""
+    """End a delegation."""
     delegates.call_off(services_of(request).context, session.person.id, known_id(delegate))
 
 

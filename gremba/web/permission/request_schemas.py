@@ -29,7 +29,7 @@ Words = Annotated[PlainText, StringConstraints(max_length=20_000)]
 
 
 class AskingResponse(Schema):
-    """What asking for a section would come to."""
+    """What a request for a section would cover."""
 
     number: str
     name: str
@@ -47,7 +47,7 @@ class AskingResponse(Schema):
 
 
 class RequestWanted(Schema):
-    """Ask for a section."""
+    """A request for a section."""
 
     number: Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]
     words: Words
@@ -65,7 +65,7 @@ class RequestEvent(Schema):
 
 
 class RequestFile(Schema):
-    """A file that was attached."""
+    """An attached file."""
 
     id: int
     name: str
@@ -97,13 +97,13 @@ class RequestResponse(Schema):
 
 
 class RequestList(Schema):
-    """A student's requests of a term, the latest first."""
+    """A student's requests for a term, newest first."""
 
     requests: list[RequestResponse]
 
 
 class BegunRequest(Schema):
-    """A request that was made."""
+    """The id of a request that was made."""
 
     id: int
 
@@ -124,7 +124,7 @@ class RecordLine(Schema):
 
 
 class RequestToAnswer(RequestResponse):
-    """A request as the one who decides sees it."""
+    """A request as its decider sees it."""
 
     student: str
     program: str
@@ -143,7 +143,7 @@ class RequestToAnswer(RequestResponse):
 
 
 class SectionToAnswer(Schema):
-    """A section with the requests for it."""
+    """A section with its requests."""
 
     number: str
     name: str
@@ -161,7 +161,7 @@ class SectionToAnswer(Schema):
 
 
 class DelegateResponse(Schema):
-    """Somebody who decides in the place of another."""
+    """A delegate, who decides in somebody's place."""
 
     id: int
     person: str
@@ -172,7 +172,7 @@ class DelegateResponse(Schema):
 
 
 class OpenElsewhere(Schema):
-    """Another term in which there is something to answer."""
+    """Another term with requests to decide."""
 
     term: str
     name: str
@@ -180,7 +180,7 @@ class OpenElsewhere(Schema):
 
 
 class RequestsToAnswer(Schema):
-    """All that somebody has to answer in a term, or has answered lately."""
+    """Everything somebody has to decide in a term, and recent decisions."""
 
     open: int = Field(description="To be answered now")
     sections: list[SectionToAnswer]
@@ -191,7 +191,7 @@ class RequestsToAnswer(Schema):
 
 
 class Said(Schema):
-    """An answer to a request."""
+    """A decision about a request."""
 
     answer: Literal["yes", "no", "not yet"]
     words: Words = ""
@@ -202,13 +202,13 @@ class Said(Schema):
 
 
 class TakenBack(Schema):
-    """Why a yes is taken back."""
+    """Why an approval is withdrawn."""
 
     words: Words
 
 
 class LetIn(Schema):
-    """Let a student into a section of one's own."""
+    """Permission for one's own section without a request."""
 
     student: Annotated[str, StringConstraints(min_length=1, max_length=100, strip_whitespace=True)]
     waives: Annotated[list[Lift], Field(min_length=1, max_length=9)]
@@ -217,7 +217,7 @@ class LetIn(Schema):
 
 
 class DelegateWanted(Schema):
-    """Have a colleague decide from one day through another."""
+    """A delegation from one day through another."""
 
     username: Annotated[str, StringConstraints(min_length=1, max_length=100, strip_whitespace=True)]
     from_on: date

@@ -31,7 +31,7 @@ MOST_OF_RECORD = 40
 
 
 def asking_response(look: AskingLook) -> AskingResponse:
-    """What asking for a section would come to."""
+    """What a request for a section would cover."""
     section, asking = look.section, look.asking
     by_number = look.situation.catalogue.by_number
     with_it = [
@@ -136,7 +136,7 @@ def answerable_response(
     me: int,
     now: datetime,
 ) -> RequestsToAnswer:
-    """All that somebody has to answer: sections with open requests first, then by name."""
+    """Everything somebody has to decide: sections with open requests first, then by name."""
     sections: dict[int, list[ToAnswer]] = {}
     for one in found.requests:
         sections.setdefault(one.told.section.id, []).append(one)

@@ -23,13 +23,13 @@ def _plans(request: Request, student: int, term: str) -> PlansResponse:
 
 @router.get("")
 def read_plans(request: Request, subject_id: SubjectId, term: str) -> PlansResponse:
-    """The plans, and what sending them would do: now, or before the window at its opening."""
+    """The plans, and what submitting them would do: now, or when the window opens."""
     return _plans(request, subject_id, term)
 
 
 @router.post("")
 def put_plan(request: Request, about: About, term: str, asked: AskedSchema) -> PlansResponse:
-    """Put the timetable named with “show” behind the plans in the cart."""
+    """Add the timetable named with “show” to the cart's plans, in last place."""
     services = services_of(request)
     asked_for = asked_of(about.student_id, term, asked)
     cart_plans.put_plan(services.context, services.board, about, asked_for)
@@ -38,14 +38,14 @@ def put_plan(request: Request, about: About, term: str, asked: AskedSchema) -> P
 
 @router.put("/order")
 def order_plans(request: Request, about: About, term: str, order: PlanOrder) -> PlansResponse:
-    """Put the plans in order; those not named leave the cart."""
+    """Reorder the plans; those not named are removed."""
     cart_plans.put_plans_in_order(services_of(request).context, about, term, order.ids)
     return _plans(request, about.student_id, term)
 
 
 @router.put("/fallback")
 def choose_plan_fallback(request: Request, about: About, term: str, choice: FallbackChoice) -> PlansResponse:
-    """Choose what is done where no plan goes through whole."""
+    """Choose what happens if no plan can be registered completely."""
     fallback = PlanFallback(choice.fallback)
     cart_plans.choose_fallback(services_of(request).context, about, term, fallback)
     return _plans(request, about.student_id, term)

@@ -14,7 +14,7 @@ from gremba.web.schema_base import Schema
 
 
 class PlannedChange(Schema):
-    """A change of a plan."""
+    """A change in a plan."""
 
     kind: Kind
     section: SectionName
@@ -22,7 +22,7 @@ class PlannedChange(Schema):
 
 
 class PlanResponse(Schema):
-    """A whole timetable in a cart, and what would become of it by itself."""
+    """A timetable in the cart, and the result of submitting it alone."""
 
     id: int
     name: str = Field(description="A, B, C")
@@ -32,7 +32,7 @@ class PlanResponse(Schema):
 
 
 class PlansResponse(Schema):
-    """The plans of a cart, and what sending them would do."""
+    """The cart's plans, and what submitting them would do."""
 
     plans: list[PlanResponse]
     fallback: Literal["nothing", "best part"]
@@ -48,12 +48,12 @@ class PlansResponse(Schema):
 
 
 class PlanOrder(Schema):
-    """The plans by their ids, in order; those left out leave the cart."""
+    """The ids of the plans in order; those left out are removed."""
 
     ids: list[int] = Field(max_length=MOST_PLANS)
 
 
 class FallbackChoice(Schema):
-    """What is done where no plan goes through whole."""
+    """What happens if no plan can be registered completely."""
 
     fallback: Literal["nothing", "best part"]

@@ -37,7 +37,7 @@ def _cart(request: Request, student: int, term: str) -> CartResponse:
 
 
 def reported(request: Request, student: int, term: str, reports: Sequence[Report]) -> PastedResponse:
-    """What became of what was put into a cart, and the cart."""
+    """What was added to a cart and what was not, and the cart."""
     return PastedResponse(
         reports=[ReportResponse(piece=r.piece, taken=r.taken, text=r.text, mend=r.mend) for r in reports],
         cart=_cart(request, student, term),
@@ -46,13 +46,13 @@ def reported(request: Request, student: int, term: str, reports: Sequence[Report
 
 @router.get("")
 def read_cart(request: Request, subject_id: SubjectId, term: str) -> CartResponse:
-    """The cart, and what sending it would do: now, or before the window at its opening."""
+    """The cart, and what submitting it would do: now, or when the window opens."""
     return _cart(request, subject_id, term)
 
 
 @router.post("/changes")
 def add_to_cart(request: Request, about: About, term: str, pasted: PastedWanted) -> PastedResponse:
-    """Put sections into the cart by reference number; what cannot be taken is reported."""
+    """Add sections to the cart by reference number; those that cannot be added are reported."""
     reports = edit_cart.put_pasted(
         services_of(request).context,
         about,
@@ -66,7 +66,7 @@ def add_to_cart(request: Request, about: About, term: str, pasted: PastedWanted)
 
 @router.post("/proposals")
 def put_in_cart(request: Request, about: About, term: str, proposals: ProposedChanges) -> PastedResponse:
-    """Put changes of any kind into the cart, all at once."""
+    """Add changes of any kind to the cart, all or none."""
     reports = edit_cart.put_changes(
         services_of(request).context,
         about,
@@ -78,14 +78,14 @@ def put_in_cart(request: Request, about: About, term: str, proposals: ProposedCh
 
 @router.delete("/changes/{change_id}")
 def remove_from_cart(request: Request, about: About, term: str, change_id: int) -> CartResponse:
-    """Take a change out of the cart."""
+    """Remove a change from the cart."""
     edit_cart.take_out(services_of(request).context, about, term, [change_id])
     return _cart(request, about.student_id, term)
 
 
 @contextmanager
 def _telling_of_the_cart(request: Request, student: int, term: str) -> Iterator[None]:
-    """Where the cart has moved on, the answer holds it as it is now."""
+    """If the cart was changed elsewhere, includes its current state in the problem."""
     try:
         yield
     except Problem as problem:
@@ -98,8 +98,8 @@ def _telling_of_the_cart(request: Request, student: int, term: str) -> Iterator[
 def choose_for_change(
     request: Request, about: About, term: str, change_id: int, choices: Choices
 ) -> CartResponse:
-    """Choose grading, credits, permission code, waiting and next choices of a change; only what is named
-    is set."""
+    """Set grading, credits, permission code, waitlisting, and backup sections of a change. Fields that are
+    left out stay."""
     chosen = choices.model_dump(exclude_unset=True, exclude={"version"})
     with _telling_of_the_cart(request, about.student_id, term):
         edit_cart.choose(services_of(request).context, about, term, change_id, choices.version, chosen)
@@ -110,7 +110,7 @@ def choose_for_change(
 def take_section_instead(
     request: Request, about: About, term: str, change_id: int, instead: Instead
 ) -> CartResponse:
-    """Put another section in a change's place, and its linked sections beside it."""
+    """Replace a change's section with another one and its linked sections."""
     with _telling_of_the_cart(request, about.student_id, term):
         edit_cart.take_instead(
             services_of(request).context, about, term, change_id, instead.version, instead.numbers
@@ -120,7 +120,7 @@ def take_section_instead(
 
 @router.put("/order")
 def order_cart(request: Request, about: About, term: str, order: Order) -> CartResponse:
-    """Put the changes in order: the order is the priority."""
+    """Reorder the changes; the order is their priority."""
     with _telling_of_the_cart(request, about.student_id, term):
         edit_cart.put_in_order(services_of(request).context, about, term, order.ids)
     return _cart(request, about.student_id, term)
@@ -128,6 +128,6 @@ def order_cart(request: Request, about: About, term: str, order: Order) -> CartR
 
 @router.put("/mode")
 def choose_cart_mode(request: Request, about: About, term: str, choice: ModeChoice) -> CartResponse:
-    """Each change by itself, or all or nothing."""
+    """Choose between each change by itself and all or nothing."""
     edit_cart.choose_mode(services_of(request).context, about, term, Mode(choice.mode))
     return _cart(request, about.student_id, term)

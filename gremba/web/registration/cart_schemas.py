@@ -22,7 +22,7 @@ policy."""
 
 
 def check_exchange(kind: str, number: str, in_exchange: str | None) -> None:
-    """Look whether a change names the section that it gives up where it must, and only there.
+    """Check that a change names the section it gives up if, and only if, it must.
 
     Raises:
         ValueError: it does not; says what would do.
@@ -36,7 +36,7 @@ def check_exchange(kind: str, number: str, in_exchange: str | None) -> None:
 
 
 class ProposedChangeSchema(Schema):
-    """A change that can be put into the cart."""
+    """A change that can be added to the cart."""
 
     kind: Kind
     number: Number
@@ -51,7 +51,7 @@ class ProposedChangeSchema(Schema):
 
 
 class ActionResponse(Schema):
-    """What the screen can do about a finding."""
+    """What the page can do about a finding."""
 
     do: Literal["put", "instead", "out", "up", "see", "go"] = Field(
         description="Put changes into the cart; put another section in this change's place; take "
@@ -66,7 +66,7 @@ class ActionResponse(Schema):
 
 
 class RemedyResponse(Schema):
-    """A way on."""
+    """A way to resolve a finding."""
 
     text: str
     action: ActionResponse | None
@@ -92,7 +92,7 @@ class SectionName(Schema):
 
 
 class OutcomeResponse(Schema):
-    """A change and what becomes of it."""
+    """A change and its result."""
 
     kind: Kind
     number: str
@@ -111,7 +111,7 @@ class OutcomeResponse(Schema):
 
 
 class EvidenceResponse(Schema):
-    """A requisite, or a part of one, with what the record shows for it."""
+    """A requisite, or a part of one, with the evidence from the record."""
 
     need: str
     fact: str
@@ -121,7 +121,7 @@ class EvidenceResponse(Schema):
 
 
 class FiguresResponse(Schema):
-    """Where a student stands."""
+    """Credits, load, and charges."""
 
     credits: float
     load: str
@@ -130,7 +130,7 @@ class FiguresResponse(Schema):
 
 
 class OptionsResponse(Schema):
-    """What can be chosen for a change, and what is chosen."""
+    """The options of a change, and those chosen."""
 
     gradings: list[GradingResponse]
     grading: str
@@ -147,7 +147,7 @@ class OptionsResponse(Schema):
 
 
 class NextChoice(Schema):
-    """A section to try where the one wished for cannot be had."""
+    """A backup section."""
 
     numbers: list[Number] = Field(description="The section, then linked sections named with it")
     name: str
@@ -156,7 +156,7 @@ class NextChoice(Schema):
 
 
 class CartChangeResponse(Schema):
-    """A change in the cart with its verdict."""
+    """A change in the cart with its result."""
 
     id: int
     version: int = Field(description="Grows with everything that is chosen for it")
@@ -183,7 +183,7 @@ class CartChangeResponse(Schema):
 
 
 class ActionOnSection(Schema):
-    """What can be done with a section; those not told of can be added, or waited for."""
+    """What can be done with a section. Sections not listed can be added or waitlisted."""
 
     number: Number
     state: SectionState
@@ -192,7 +192,7 @@ class ActionOnSection(Schema):
 
 
 class DueChangeResponse(Schema):
-    """What is due by the next date, now and after."""
+    """The amount due by the next date, now and after."""
 
     at: datetime | None
     before_cents: int
@@ -201,14 +201,14 @@ class DueChangeResponse(Schema):
 
 
 class OnceClear(Schema):
-    """What the cart would lead to once what stands in the student's way is cleared."""
+    """What the cart would lead to once the student is cleared."""
 
     passing: int
     after: FiguresResponse
 
 
 class GrantedSection(Schema):
-    """A section for which somebody has said yes, which is not used yet."""
+    """A section for which an approval has not been used yet."""
 
     number: Number
     name: str
@@ -219,7 +219,7 @@ class GrantedSection(Schema):
 
 
 class CartResponse(Schema):
-    """The cart as it stands, and what sending it would do."""
+    """The cart, and what submitting it would do."""
 
     term: str
     student: str = Field(description="Whose cart it is")
@@ -247,7 +247,7 @@ class CartResponse(Schema):
 
 
 class PastedWanted(Schema):
-    """Reference numbers in any form, and what to do with their sections."""
+    """Reference numbers in any form, and what to do with them."""
 
     kind: Literal["add", "drop", "swap", "wait"] = "add"
     text: Annotated[str, StringConstraints(max_length=200_000)]
@@ -260,13 +260,13 @@ class PastedWanted(Schema):
 
 
 class ProposedChanges(Schema):
-    """Changes to put into the cart, all at once."""
+    """Changes to add to the cart, all or none."""
 
     changes: Annotated[list[ProposedChangeSchema], Field(min_length=1, max_length=MOST_NAMED)]
 
 
 class Instead(Schema):
-    """A section to put in a change's place, then the linked sections it needs."""
+    """The section that replaces a change's section, then its linked sections."""
 
     version: int = Field(description="The change's version as it was seen")
     numbers: Annotated[list[Number], Field(min_length=1, max_length=8)]
@@ -282,7 +282,7 @@ Alternatives = Annotated[
 
 
 class Choices(Schema):
-    """What is chosen for a change; what is left out stays as it is."""
+    """The options of a change; those left out stay as they are."""
 
     version: int = Field(description="The change's version as it was seen")
     grading: Grading | None = None
@@ -296,7 +296,7 @@ class Choices(Schema):
 
 
 class ReportResponse(Schema):
-    """What became of one piece of what was pasted."""
+    """The result for one piece of the pasted text."""
 
     piece: str
     taken: bool
@@ -305,14 +305,14 @@ class ReportResponse(Schema):
 
 
 class PastedResponse(Schema):
-    """What became of what was pasted, and the cart now."""
+    """The results for the pasted text, and the cart."""
 
     reports: list[ReportResponse]
     cart: CartResponse
 
 
 class Order(Schema):
-    """The ids of the cart's changes in the order wanted."""
+    """The ids of the cart's changes in the new order."""
 
     ids: Annotated[list[int], Field(max_length=100)]
 
@@ -324,7 +324,7 @@ class ModeChoice(Schema):
 
 
 class ChangeWanted(Schema):
-    """One change to put through."""
+    """A change to submit."""
 
     kind: Kind
     number: Number
@@ -345,8 +345,8 @@ class ChangeWanted(Schema):
 
 
 class SubmissionWanted(Schema):
-    """The changes to put through, the most wanted first; or instead plans, of which the first that goes
-    through whole is taken."""
+    """The changes to submit, in order of priority; or plans, of which the first that can be registered
+    completely is used."""
 
     changes: Annotated[list[ChangeWanted], Field(max_length=MOST_NAMED)] = []
     mode: Mode = Mode.EACH
@@ -371,14 +371,14 @@ class SubmissionWanted(Schema):
 
 
 class PlanStop(Schema):
-    """What stops a plan."""
+    """What blocks a plan."""
 
     section: str = Field(description="The name of the section that it is about")
     text: str
 
 
 class PlanOutcome(Schema):
-    """What became of one of several plans."""
+    """The result of one of several plans."""
 
     name: str = Field(description="A, B, C")
     taken: bool
@@ -386,7 +386,7 @@ class PlanOutcome(Schema):
 
 
 class ConfirmationBody(Schema):
-    """What was sent and what became of it; never altered later."""
+    """What was submitted and the results; never altered later."""
 
     mode: Mode
     sent_by: str

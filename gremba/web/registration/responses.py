@@ -40,7 +40,7 @@ _NO_FIGURES = SeatFigures(0, 0)
 
 
 def cart_response(judged: JudgedCart) -> schemas.CartResponse:
-    """A cart with its verdicts."""
+    """A cart with its results."""
     zone = judged.term.calendar.zone
     return schemas.CartResponse(
         term=judged.term.code,
@@ -114,7 +114,7 @@ def _once_clear(judged: JudgedCart) -> schemas.OnceClear | None:
 
 
 def due_change(due: DueChange | None, zone: ZoneInfo) -> DueChangeResponse | None:
-    """What is due next, now and after."""
+    """The next amount due, now and after."""
     if due is None:
         return None
     return DueChangeResponse(
@@ -134,7 +134,7 @@ def _sends(judged: JudgedCart) -> schemas.SubmissionWanted | None:
 
 
 def _exchanged(term: TermCatalogue, changes: Sequence[Change]) -> str:
-    """What swaps give up, by name."""
+    """The sections that swaps give up, by name."""
     given_up = [term.by_number[c.in_exchange] for c in changes if c.in_exchange in term.by_number]
     return listed([f"{s.name} {s.reference_number}" for s in given_up])
 
@@ -205,7 +205,7 @@ def _change(judged: JudgedCart, index: int, group: tuple[int, ...]) -> schemas.C
 
 
 def _refund_through(judged: JudgedCart, outcome: Outcome, today: date) -> date | None:
-    """The last day on which as much is given back of what a change gives up."""
+    """The last day of the current refund for what a change gives up."""
     steps = [seat.held.section.session.refund_step(today) for seat in outcome.drops if seat.refund_cents]
     return min([step.through for step in steps if step is not None], default=None)
 
@@ -258,7 +258,7 @@ def _options(judged: JudgedCart, outcome: Outcome) -> schemas.OptionsResponse | 
 
 
 def _gradings(section: Section) -> list[schemas.GradingResponse]:
-    """The bases on which a section can be graded."""
+    """The grading bases of a section."""
     if not section.carries_credit:
         return []
     return [schemas.GradingResponse(name=g, earns_credits=earns_credits(g)) for g in section.course.gradings]
@@ -271,7 +271,7 @@ def _credits_range(section: Section) -> tuple[float, float]:
 
 
 def clearance_response(own: ClearanceOverview) -> schemas.ClearanceResponse:
-    """Clearance with its words."""
+    """The registration checklist."""
     situation = own.situation
     texts = situation.catalogue.policy.clearance
     return schemas.ClearanceResponse(
@@ -311,7 +311,7 @@ def clearance_response(own: ClearanceOverview) -> schemas.ClearanceResponse:
 
 
 def hold_response(hold: HoldLine, waiting: str | None) -> schemas.HoldResponse:
-    """A hold with what became of it."""
+    """A hold and its state."""
     return schemas.HoldResponse(
         id=hold.id,
         reason=hold.reason,
@@ -410,7 +410,7 @@ def term_response(term: TermCatalogue) -> schemas.TermResponse:
 
 
 def confirmation_json(confirmation: Confirmation, term: str) -> bytes:
-    """The confirmation around a body that is JSON already (see :class:`ConfirmationResponse`)."""
+    """A ConfirmationResponse around a body that is already JSON."""
     return orjson.dumps(
         {
             "id": confirmation.id,

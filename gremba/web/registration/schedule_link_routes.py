@@ -21,7 +21,7 @@ router = APIRouter(prefix="/api")
 
 @router.get("/terms/{term}/week/calendar", responses=CALENDAR, response_class=Response)
 def download_calendar(request: Request, subject_id: SubjectId, term: str) -> Response:
-    """The registered week as a calendar file."""
+    """Download the registered schedule as an iCalendar file."""
     context = services_of(request).context
     week = keep_week.own_week(context, subject_id, term)
     body = keep_week.as_calendar(context, week)
@@ -30,26 +30,26 @@ def download_calendar(request: Request, subject_id: SubjectId, term: str) -> Res
 
 @router.get("/terms/{term}/week/table", responses=TABLE, response_class=Response)
 def download_table(request: Request, subject_id: SubjectId, term: str) -> Response:
-    """The registered sections as a table file."""
+    """Download the registered sections as CSV."""
     week = keep_week.own_week(services_of(request).context, subject_id, term)
     return as_file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
 
 
 @router.post("/terms/{term}/week/mail", status_code=204)
 def mail_week(request: Request, subject_id: SubjectId, term: str) -> None:
-    """Mail the week to the student's college address, with its calendar file."""
+    """Email the schedule to the student's college address, with its calendar file."""
     keep_week.send_week(services_of(request).context, subject_id, term)
 
 
 @router.get("/terms/{term}/week/links")
 def list_week_links(request: Request, subject_id: SubjectId, term: str) -> LinksResponse:
-    """The links in force."""
+    """List the active links."""
     return LinksResponse(links=_responses(keep_week.links_of(services_of(request).context, subject_id, term)))
 
 
 @router.post("/terms/{term}/week/links")
 def make_week_link(request: Request, subject_id: SubjectId, term: str, wanted: LinkWanted) -> LinkMade:
-    """Make an address to subscribe to, or to show the week by."""
+    """Create a link to subscribe to, or to share, the schedule."""
     token, links = keep_week.make_link(
         services_of(request).context, subject_id, term, WeekLinkKind(wanted.kind), wanted.days
     )
@@ -59,14 +59,14 @@ def make_week_link(request: Request, subject_id: SubjectId, term: str, wanted: L
 
 @router.delete("/terms/{term}/week/links/{link_id}")
 def withdraw_week_link(request: Request, subject_id: SubjectId, term: str, link_id: int) -> LinksResponse:
-    """Withdraw a link, at once and for good."""
+    """Deactivate a link for good."""
     context = services_of(request).context
     return LinksResponse(links=_responses(keep_week.take_back(context, subject_id, term, link_id)))
 
 
 @router.get("/calendars/{token}", responses=CALENDAR, response_class=Response)
 def follow_calendar(request: Request, token: str) -> Response:
-    """A week by its subscription address, for calendar programs."""
+    """A schedule by its subscription address, for calendar programs."""
     context = services_of(request).context
     body = keep_week.as_calendar(context, keep_week.linked_week(context, token, WeekLinkKind.CALENDAR))
     return Response(
@@ -78,7 +78,7 @@ def follow_calendar(request: Request, token: str) -> Response:
 
 @router.get("/shared/{token}")
 def read_shared_week(request: Request, response: Response, token: str) -> SharedWeekResponse:
-    """A week by a link that its student has given out."""
+    """A schedule by a link its student has shared."""
     week = keep_week.linked_week(services_of(request).context, token, WeekLinkKind.SHARE)
     response.headers["Cache-Control"] = "no-store"
     calendar = week.term.calendar

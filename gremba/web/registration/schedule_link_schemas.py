@@ -12,14 +12,14 @@ from gremba.web.schema_base import Schema
 
 
 class LinkWanted(Schema):
-    """A link to be made."""
+    """A link to create."""
 
     kind: Literal["calendar", "share"]
     days: Annotated[int, Field(ge=1, le=120, description="For share: how long it lasts")] = 14
 
 
 class LinkResponse(Schema):
-    """A link in force."""
+    """An active link."""
 
     id: int
     kind: Literal["calendar", "share"]
@@ -28,20 +28,20 @@ class LinkResponse(Schema):
 
 
 class LinksResponse(Schema):
-    """The links in force, newest first."""
+    """The active links, newest first."""
 
     links: list[LinkResponse]
 
 
 class LinkMade(Schema):
-    """A link just made."""
+    """A link that was created."""
 
     path: str = Field(description="The address on this server; its secret part is told only now")
     links: list[LinkResponse]
 
 
 class SharedWeekResponse(Schema):
-    """A week as somebody sees it who was given a link."""
+    """A schedule as the holder of a link sees it."""
 
     student: str
     term: TermResponse

@@ -16,8 +16,7 @@ router = APIRouter(prefix="/api/terms/{term}")
 
 @router.get("/week")
 def read_week(request: Request, subject_id: SubjectId, term: str) -> WeekResponse:
-    """The sections registered and those in the cart, with what becomes of each and every date on
-    which it meets."""
+    """The sections registered and in the cart, with the result of each and all their meeting dates."""
     judged = look_at_cart(services_of(request).context, subject_id, term)
     calendar = judged.term.calendar
     return WeekResponse(

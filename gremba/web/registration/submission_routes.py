@@ -68,7 +68,7 @@ async def send_changes(
         int | None, Query(description="For advisors: the id of one of their own students")
     ] = None,
 ) -> Response:
-    """Put changes through; the confirmation says what became of each."""
+    """Submit changes; the confirmation holds the result of each."""
     services = services_of(request)
     waits = services.submissions_a_minute.take(session.person.id)
     if waits:
@@ -137,7 +137,7 @@ def _changes(wanted: Sequence[ChangeWanted]) -> tuple[Change, ...]:
 
 
 async def answer_submission(request: Request) -> Response:
-    """The same, for a request that comes by the fast path (see :mod:`gremba.web.requests.fast_path`).
+    """The same, on the fast path (see :mod:`gremba.web.requests.fast_path`).
 
     It passes the same guard, and body and key are read with the same models.
     """
@@ -188,7 +188,7 @@ def list_confirmations(
 
 @router.get("/confirmations/{confirmation_id}")
 def read_confirmation(request: Request, subject_id: SubjectId, confirmation_id: int) -> ConfirmationResponse:
-    """One confirmation, as it was written then."""
+    """One confirmation, as it was issued."""
     found = None
     if 0 < confirmation_id < 2**62:
         with connected(services_of(request).context.database) as database:

@@ -37,13 +37,13 @@ _AS_THEY_ARE = WITH_SECRETS | {"send_changes", "follow_term", "asset"}
 
 
 class Compression:
-    """Compresses what the rest answers, but for the routes that are to be left as they are (ASGI)."""
+    """Compresses responses, except those of routes that opt out (ASGI)."""
 
     def __init__(self, app: ASGIApp) -> None:
         self._app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Answer one request."""
+        """Handle a request."""
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return

@@ -45,7 +45,7 @@ LEAVES_WITHIN = 2.0
 
 
 def _answer(problem: Problem) -> bytes:
-    """A whole answer, for who is not let through to the application."""
+    """A complete HTTP response, for clients that do not reach the application."""
     document = document_of(problem)
     body = document.model_dump_json().encode()
     lines = [
@@ -68,7 +68,7 @@ _TOO_MANY = _answer(Problem(ProblemKind.TOO_MANY_CONNECTIONS, _CLOSE_SOME, retry
 
 
 class PatientButNotForEver(HttpToolsProtocol):
-    """The server's HTTP protocol with deadlines and bounds."""
+    """Uvicorn's HTTP protocol with timeouts and limits."""
 
     _of_address: Counter[str] = Counter()
     _told_at = 0.0
@@ -81,7 +81,7 @@ class PatientButNotForEver(HttpToolsProtocol):
     _body_bytes = 0
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
-        """Take a connection, or close it at once where there are too many."""
+        """Accept a connection, or close it at once if there are too many."""
         super().connection_made(transport)  # type: ignore[arg-type]
         self._address = self.client[0] if self.client else ""
         # Those whom the server believes what they say of where a request comes from.
@@ -97,7 +97,7 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._expect_head()
 
     def connection_lost(self, exc: Exception | None) -> None:
-        """Forget it."""
+        """Stop counting the connection."""
         self._clear()
         if self._unread is not None:
             self._unread.cancel()
@@ -107,7 +107,7 @@ class PatientButNotForEver(HttpToolsProtocol):
         super().connection_lost(exc)
 
     def data_received(self, data: bytes) -> None:
-        """Read on; a head without end is not."""
+        """Parse data, unless the head is over its limit."""
         if self._in_head:
             if self._head_bytes > MOST_HEAD:
                 self._answer_and_leave(_HEAD_TOO_LONG)
@@ -116,7 +116,7 @@ class PatientButNotForEver(HttpToolsProtocol):
         super().data_received(data)
 
     def on_headers_complete(self) -> None:
-        """From now on the body is waited for."""
+        """Start the body's timeout."""
         self._clear()
         self._in_head = False
         self._head_bytes = 0
@@ -126,37 +126,38 @@ class PatientButNotForEver(HttpToolsProtocol):
         super().on_headers_complete()
 
     def on_body(self, body: bytes) -> None:
-        """A piece of it."""
+        """Count the body's bytes."""
         self._body_bytes += len(body)
         super().on_body(body)
 
     def on_message_complete(self) -> None:
-        """Stop waiting for the request, and wait for the next one if this one is answered already."""
+        """Stop the body's timeout; if the request has been answered already, wait for the next one."""
         self._clear()
         self._in_head = True
         super().on_message_complete()
         self._expect_head_if_answered()
 
     def on_response_complete(self) -> None:
-        """Wait for the next request, unless the rest of this one is still on its way: a body may be refused
-        before it has come."""
+        """Wait for the next request, unless the rest of this one's body is still on its way: it may be
+        refused early."""
         super().on_response_complete()
         self._expect_head_if_answered()
 
     def pause_writing(self) -> None:
-        """Whoever asked does not read what was written."""
+        """Start watching whether the client reads."""
         super().pause_writing()
         self._watch_reading()
 
     def resume_writing(self) -> None:
-        """They read again."""
+        """Stop watching: the client reads."""
         super().resume_writing()
         if self._unread is not None:
             self._unread.cancel()
             self._unread = None
 
     def _watch_reading(self, before: int | None = None) -> None:
-        """See now and then that less is left to be read: whoever reads, however slowly, is not cut off."""
+        """Checks regularly that the write buffer shrinks, and aborts if it does not. A slow reader is not cut
+        off."""
         transport: Any = self.transport
         left = transport.get_write_buffer_size()
         if before is not None and left >= before:
@@ -179,14 +180,14 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._deadline = self.loop.call_later(HEAD_WITHIN, self._head_is_due)
 
     def _head_is_due(self) -> None:
-        """Say that it is too late, where a head has begun."""
+        """Aborts; answers 408 if a head has begun."""
         if self._head_bytes:
             self._answer_and_leave(_TOO_SLOW)
         else:
             self._give_up()
 
     def _body_is_due(self) -> None:
-        """Cut it off, or look again when what has come by now is used up."""
+        """Answers 408, or extends the timeout by what has arrived since."""
         until = self._body_from + BODY_WITHIN + self._body_bytes / ENOUGH
         if until <= self.loop.time():
             self._answer_and_leave(_TOO_SLOW)
@@ -199,8 +200,7 @@ class PatientButNotForEver(HttpToolsProtocol):
             self._deadline = None
 
     def _answer_and_leave(self, answer: bytes) -> None:
-        """Say why, unless that would stand within another answer or be a second one, and end the
-        connection."""
+        """Answers and closes, unless that would land inside another response or be a second one."""
         self._clear()
         if self.transport.is_closing():
             return
@@ -213,7 +213,7 @@ class PatientButNotForEver(HttpToolsProtocol):
         self.loop.call_later(LEAVES_WITHIN, self._give_up)
 
     def _may_answer(self) -> bool:
-        """Whether every request before has its whole answer, and the one that is coming has none yet."""
+        """Whether all earlier requests have complete responses and the current one has none."""
         if self.cycle is None:
             return True
         if self._in_head:

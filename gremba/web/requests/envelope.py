@@ -51,7 +51,7 @@ _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 class Envelope:
-    """Goes around everything (ASGI): request ids, headers, bounds, and the record.
+    """The outermost middleware: request ids, headers, limits, and the audit log (ASGI).
 
     Args:
         app: the application, for the services of its process.
@@ -69,7 +69,7 @@ class Envelope:
         self._hosts = frozenset(name.casefold() for name in hosts)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Answer one request."""
+        """Handle a request."""
         if scope["type"] != "http":
             await self._inner(scope, receive, send)
             return
@@ -111,7 +111,7 @@ class Envelope:
         self._note(scope, state, status)
 
     def _unwanted(self, scope: Scope, is_head: bool) -> Problem | None:
-        """Why a request is turned away before anything is done with it; None if it is not."""
+        """Why a request is rejected before any work is done; None if it is not."""
         length = host = b""
         for name, value in scope["headers"]:
             if name == b"content-length":
@@ -129,7 +129,7 @@ class Envelope:
         return None
 
     def _note(self, scope: Scope, state: MutableMapping[str, Any], status: int) -> None:
-        """Put on record what belongs there."""
+        """Writes the request to the audit log if it belongs there."""
         services = getattr(self._app.state, "services", None)
         if services is None:
             return
@@ -155,13 +155,13 @@ class Envelope:
 
 
 def _in_words(route: str, status: int) -> str:
-    """What was asked for, for who reads the record: ``place fee hold``, ``read record (403)``."""
+    """The operation in words for the audit log: ``place fee hold``, ``read record (403)``."""
     words = route.replace("_", " ")
     return words if status < 300 else f"{words} ({status})"
 
 
 def _most_of(scope: Scope) -> int:
-    """The octets that a request may have."""
+    """The size limit of the request, in bytes."""
     if scope["method"] == "POST" and scope["path"] == "/api/exchange/folder":
         return MOST_BYTES_OF_A_FOLDER
     is_file = scope["method"] == "POST" and scope["path"].startswith("/api/requests/")

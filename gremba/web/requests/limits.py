@@ -14,8 +14,7 @@ _MOST_KNOWN = 50_000
 
 
 def address_of(connection: HTTPConnection) -> str:
-    """The address that a request comes from, as far as limits tell addresses apart: of an IPv6
-    address the network of one household or lab (its first 64 bits)."""
+    """The client address for limits; for IPv6, the /64 network."""
     host = connection.client.host if connection.client else ""
     try:
         address = ipaddress.ip_address(host)
@@ -29,7 +28,7 @@ def address_of(connection: HTTPConnection) -> str:
 
 
 class RateLimit:
-    """So many things a minute for each key, all at once or spread (a token bucket).
+    """Limits the rate per key (a token bucket).
 
     Args:
         a_minute: how many.
@@ -46,7 +45,7 @@ class RateLimit:
         self._lock = threading.Lock()
 
     def take(self, key: Hashable) -> float:
-        """Take one; gives 0, or the seconds until there is one."""
+        """Take a token; returns 0, or the seconds until there is one."""
         with self._lock:
             now = self._clock()
             full_at = max(self._full_at.get(key, now), now) + self._each
@@ -61,14 +60,14 @@ class RateLimit:
 
 
 class Slots:
-    """So many things at a time for each key; whoever takes one gives it back."""
+    """Limits how many are in progress per key."""
 
     def __init__(self, most: int) -> None:
         self._most = most
         self._taken: dict[Hashable, int] = {}
 
     def take(self, key: Hashable) -> bool:
-        """Whether there was one, which is taken now."""
+        """Take a slot; returns whether there was one."""
         taken = self._taken.get(key, 0)
         if taken >= self._most:
             return False
@@ -76,7 +75,7 @@ class Slots:
         return True
 
     def give_back(self, key: Hashable) -> None:
-        """One is free again."""
+        """Release a slot."""
         left = self._taken[key] - 1
         if left:
             self._taken[key] = left

@@ -39,7 +39,8 @@ NEXT_PIECE_WITHIN = 5.0
 
 
 class Turns:
-    """Lets requests to the API through in turn (ASGI). Streams are no work and are not counted.
+    """Limits how many API requests one client may have in progress; the rest are queued. Streams are not
+    counted (ASGI).
 
     Args:
         whose: the id of the person whose session that token opens. Where there is none the request counts
@@ -54,7 +55,7 @@ class Turns:
         self._waiting: dict[str, deque[asyncio.Future[None]]] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Answer one request, when it is its turn."""
+        """Handle a request when its turn comes."""
         if (
             scope["type"] != "http"
             or not scope["path"].startswith("/api/")
@@ -85,7 +86,7 @@ class Turns:
             self._end(visitor)
 
     async def _begin(self, visitor: str, most: int, most_waiting: int) -> bool:
-        """Wait for a turn; False if too many wait already."""
+        """Waits for a turn; False if too many are waiting."""
         if self._at_work.get(visitor, 0) < most:
             self._at_work[visitor] = self._at_work.get(visitor, 0) + 1
             return True
@@ -106,7 +107,7 @@ class Turns:
         return True
 
     def _end(self, visitor: str) -> None:
-        """Give the turn on, or back."""
+        """Passes the turn on, or releases it."""
         waiting = self._waiting.get(visitor)
         while waiting:
             turn = waiting.popleft()
@@ -124,7 +125,7 @@ class Turns:
 
 
 async def _read_ahead(receive: Receive) -> list[Message]:
-    """The body as far as it is read before a turn is taken; whole, where it is short."""
+    """The part of the body read before taking a turn; all of it if it is short."""
     ahead = [await receive()]
     octets = 0
     while ahead[-1]["type"] == "http.request" and ahead[-1].get("more_body", False):
@@ -136,7 +137,7 @@ async def _read_ahead(receive: Receive) -> list[Message]:
 
 
 def _replayed(ahead: list[Message], receive: Receive) -> Receive:
-    """Gives what was read ahead, then what follows as it comes."""
+    """Replays what was read ahead, then receives the rest."""
     left = deque(ahead)
     is_whole = not ahead[-1].get("more_body", False)
 

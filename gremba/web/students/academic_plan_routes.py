@@ -57,7 +57,7 @@ def _plan(
 
 @router.get("")
 def read_academic_plan(request: Request, subject_id: SubjectId, term: str) -> AcademicPlanResponse:
-    """The plan, with what has become of its lines of this term."""
+    """The plan, with what has become of this term's lines."""
     return _plan(request, subject_id, term)
 
 
@@ -65,7 +65,7 @@ def read_academic_plan(request: Request, subject_id: SubjectId, term: str) -> Ac
 def write_academic_plan(
     request: Request, about: About, term: str, written: PlanWritten
 ) -> AcademicPlanResponse:
-    """Write a new version; whoever writes it agrees to it."""
+    """Write a new version; its author agrees to it."""
     lines: list[PlanLine] = [line_of(line.model_dump()) for line in written.lines]
     mistakes = academic_plans.write_plan(services_of(request).context, about, lines)
     return _plan(request, about.student_id, term, len(lines), mistakes)
@@ -75,7 +75,7 @@ def write_academic_plan(
 def agree_to_academic_plan(
     request: Request, about: About, term: str, agreed: PlanAgreed
 ) -> AcademicPlanResponse:
-    """Agree to the latest version, as the student or as the advisor."""
+    """Agree to the latest version, as student or advisor."""
     academic_plans.agree_to_plan(services_of(request).context, about, agreed.version)
     return _plan(request, about.student_id, term)
 
@@ -84,7 +84,7 @@ def agree_to_academic_plan(
 def read_academic_plan_file(
     request: Request, about: About, term: str, file: PlanFile
 ) -> AcademicPlanResponse:
-    """Write a new version from a file; with any mistake nothing is written, and each is told by its line."""
+    """Write a new version from a file; if it has errors nothing is written, and each is reported by line."""
     context = services_of(request).context
     many, mistakes = academic_plans.read_plan_file(context, about, file.form, file.text)
     return _plan(request, about.student_id, term, many, mistakes)
@@ -94,7 +94,7 @@ def read_academic_plan_file(
 def download_academic_plan(
     request: Request, subject_id: SubjectId, term: str, form: Literal["csv", "json"] = "csv"
 ) -> Response:
-    """The latest version as a file."""
+    """Download the latest version."""
     latest = academic_plans.look_at_plan(services_of(request).context, subject_id, term).latest
     lines = latest.lines if latest else ()
     if form == "json":

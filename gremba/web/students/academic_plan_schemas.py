@@ -13,7 +13,7 @@ from gremba.web.timetables.timetable_schemas import CourseKey
 
 
 class PlanLineSchema(Schema):
-    """One line: a term, a course or several to choose among, and if wanted the very section."""
+    """A line: a term, a course or several to choose from, and optionally a section."""
 
     term: Annotated[str, StringConstraints(min_length=1, max_length=40)]
     courses: list[CourseKey] = Field(min_length=1, max_length=MOST_ALTERNATIVES)
@@ -36,13 +36,13 @@ class PlanFile(Schema):
 
 
 class PlanAgreed(Schema):
-    """Which version is agreed to."""
+    """The version agreed to."""
 
     version: int = Field(ge=1, lt=2**31)
 
 
 class LineMistakeResponse(Schema):
-    """What is wrong with a line, and what to do."""
+    """An error in a line, and how to fix it."""
 
     line: int
     text: str
@@ -58,7 +58,7 @@ class AcademicPlanLine(PlanLineSchema):
 
 
 class AcademicPlanVersion(Schema):
-    """A version of a plan: by whom and when, and who has agreed to it."""
+    """A version of a plan: its author, time, and agreements."""
 
     version: int
     written_by: str

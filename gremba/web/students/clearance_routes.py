@@ -28,8 +28,7 @@ def _response(request: Request, student: int, term: str, to_student: bool = True
 def read_clearance(
     request: Request, session: SignedIn, subject_id: SubjectId, term: str
 ) -> ClearanceResponse:
-    """What stands between a student and registering, and what has been cleared. Where and how the
-    student lives, and whether a payment is on its way, is not for the advisor."""
+    """The registration checklist. Contact details and pending payments are hidden from advisors."""
     is_own = session.person.id == subject_id
     own = _response(request, subject_id, term, to_student=is_own)
     if is_own:
@@ -49,7 +48,7 @@ def accept_the_agreement(request: Request, session: SignedIn, term: str) -> Clea
 def confirm_contact_details(
     request: Request, session: SignedIn, term: str, details: DetailsSchema
 ) -> ClearanceResponse:
-    """Confirm or correct how one is reached."""
+    """Confirm or correct one's contact details."""
     own_details = Details(**details.model_dump())
     clearance.confirm_details(services_of(request).context, session.person.id, term, own_details)
     return _response(request, session.person.id, term)
@@ -65,6 +64,6 @@ def answer_the_survey(request: Request, session: SignedIn, term: str, answers: A
 
 @router.post("/terms/{term}/clearance/orientation")
 def finish_the_orientation(request: Request, session: SignedIn, term: str) -> ClearanceResponse:
-    """Come to the end of orientation."""
+    """Finish orientation."""
     clearance.finish_orientation(services_of(request).context, session.person.id, term)
     return _response(request, session.person.id, term)

@@ -13,7 +13,7 @@ from gremba.web.schema_base import PlainText, Schema
 
 
 class ItemResponse(Schema):
-    """One item of clearance."""
+    """An item of the registration checklist."""
 
     kind: ClearanceKind
     name: str
@@ -43,7 +43,7 @@ class HoldResponse(Schema):
 
 
 class DetailsSchema(Schema):
-    """How the college reaches a student."""
+    """A student's contact details."""
 
     phone: Annotated[PlainText, StringConstraints(max_length=60)]
     address: Annotated[PlainText, StringConstraints(max_length=400)]
@@ -70,7 +70,7 @@ class StandingResponse(Schema):
 
 
 class ClearanceResponse(Schema):
-    """Everything that stands between a student and registering."""
+    """The registration checklist."""
 
     sentence: str
     clear: bool
@@ -86,13 +86,13 @@ class ClearanceResponse(Schema):
 
 
 class Answers(Schema):
-    """Answers to the survey, by the key of the question."""
+    """Answers to the survey, by question key."""
 
     answers: Annotated[dict[str, Annotated[str, StringConstraints(max_length=200)]], Field(max_length=20)]
 
 
 class PaymentResponse(Schema):
-    """What became of a payment."""
+    """The state of a payment."""
 
     reference: str
     state: Literal["waiting", "approved", "declined", "returned"]

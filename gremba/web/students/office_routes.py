@@ -65,7 +65,7 @@ _MOST = 60
 
 @router.get("/terms/{term}/advisees")
 def list_advisees(request: Request, session: SignedIn, term: str, search: Search = "") -> Advisees:
-    """An advisor's own students, by name."""
+    """List the advisor's students, by name."""
     context = services_of(request).context
     found = context.term(term)
     with connected(context.database) as database:
@@ -78,8 +78,8 @@ def list_advisees(request: Request, session: SignedIn, term: str, search: Search
 
 @router.get("/terms/{term}/advising-day")
 def read_advising_day(request: Request, session: SignedIn, term: str) -> AdvisingDayResponse:
-    """Who needs an advisor now: not released with the window near, carts that would be stopped, requests,
-    plans to agree."""
+    """Who needs the advisor: students not cleared with a window near, blocked carts, requests, and plans to
+    agree to."""
     context = services_of(request).context
     day = look_at_day(context, session.person.id, term)
     return AdvisingDayResponse(
@@ -102,7 +102,7 @@ def read_advising_day(request: Request, session: SignedIn, term: str) -> Advisin
 
 @router.post("/terms/{term}/advisees/releases")
 def release_students(request: Request, session: SignedIn, term: str, wanted: ReleaseMany) -> Released:
-    """Release several students to register, all or none."""
+    """Clear several students to register, all or none."""
     context = services_of(request).context
     many = offices.release_many(context, session.person.id, wanted.students, term)
     return Released(released=many)
@@ -110,14 +110,14 @@ def release_students(request: Request, session: SignedIn, term: str, wanted: Rel
 
 @router.put("/terms/{term}/advisees/{student}/release", status_code=204)
 def release_student(request: Request, session: SignedIn, term: str, student: int, release: Release) -> None:
-    """Release a student to register, or take the release back."""
+    """Clear a student to register, or withdraw that."""
     context = services_of(request).context
     offices.set_release(context, session.person.id, known_id(student), term, release.released)
 
 
 @router.put("/terms/{term}/advisees/{student}/limit", status_code=204)
 def limit_student(request: Request, session: SignedIn, term: str, student: int, limit: Limit) -> None:
-    """Allow a student another credit limit, or go back to the one of the standing."""
+    """Set a student's own credit limit, or return to the default."""
     context = services_of(request).context
     offices.set_limit(context, session.person.id, known_id(student), term, limit.credits)
 
@@ -128,7 +128,7 @@ def _advisee(line: AdviseeLine) -> AdviseeResponse:
 
 @router.get("/terms/{term}/taught")
 def list_taught_sections(request: Request, session: SignedIn, term: str) -> list[TaughtSection]:
-    """The sections that an instructor teaches."""
+    """List the sections an instructor teaches."""
     context = services_of(request).context
     found = context.term(term)
     with reading(context.database) as database:
@@ -140,7 +140,7 @@ def list_taught_sections(request: Request, session: SignedIn, term: str) -> list
 
 @router.get("/terms/{term}/taught/{number}")
 def read_taught_section(request: Request, session: SignedIn, term: str, number: str) -> TaughtResponse:
-    """A section of one's own: its roster, and the permission codes given out for it."""
+    """One's own section: its roster and permission codes."""
     context = services_of(request).context
     found = context.term(term)
     codes = consent.codes_of(context, session.person.id, found, number)
@@ -171,7 +171,7 @@ def read_taught_section(request: Request, session: SignedIn, term: str, number: 
 def insert_permission_codes(
     request: Request, session: SignedIn, term: str, number: str, wanted: PermissionCodesWanted
 ) -> TaughtResponse:
-    """Give out permission codes for a section of one's own."""
+    """Create permission codes for one's own section."""
     context = services_of(request).context
     found = context.term(term)
     consent.give_permission_codes(
@@ -191,7 +191,7 @@ def insert_permission_codes(
 def take_back_code(
     request: Request, session: SignedIn, term: str, number: str, permission_code_id: int
 ) -> TaughtResponse:
-    """Take back a code that has not been used."""
+    """Withdraw an unused permission code."""
     context = services_of(request).context
     found = context.term(term)
     consent.take_back_permission_code(context, session.person.id, found, number, known_id(permission_code_id))
@@ -236,7 +236,7 @@ def _permission_code_response(line: PermissionCodeLine, now: datetime) -> Permis
 def find_students_to_bill(
     request: Request, session: SignedIn, search: Annotated[str, Query(max_length=100)]
 ) -> list[FoundStudent]:
-    """Students by a part of their name, two letters of it at least."""
+    """Find students by name, with at least two letters."""
     if len(search.strip()) < 2:
         return []
     with connected(services_of(request).context.database) as database:
@@ -258,7 +258,7 @@ def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHold
 def place_fee_hold(
     request: Request, session: SignedIn, student: int, wanted: FeeWanted, key: OnceKey
 ) -> FeeHolds:
-    """Place a fee hold; the same key places it once."""
+    """Place a fee hold. The same key places it only once."""
     context = services_of(request).context
     offices.place_fee_hold(
         context, session.person.id, known_id(student), wanted.reason, wanted.amount_cents, key

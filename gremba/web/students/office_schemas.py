@@ -13,7 +13,7 @@ from gremba.web.students.clearance_schemas import HoldResponse
 
 
 class AdviseeResponse(Schema):
-    """One of an advisor's own students."""
+    """One of the advisor's students."""
 
     id: int
     username: str
@@ -30,14 +30,14 @@ class AdviseeResponse(Schema):
 
 
 class Advisees(Schema):
-    """An advisor's own students of a term."""
+    """The advisor's students for a term."""
 
     students: list[AdviseeResponse]
     more: bool
 
 
 class StoppedCartResponse(Schema):
-    """A cart of which something would be stopped by more than a window or the like."""
+    """A cart with changes that are blocked by more than the window."""
 
     student: AdviseeResponse
     stops: list[str]
@@ -46,14 +46,14 @@ class StoppedCartResponse(Schema):
 
 
 class PlanToAgree(Schema):
-    """A student whose plan waits for the advisor's agreement."""
+    """A student whose plan awaits the advisor's agreement."""
 
     student: int
     full_name: str
 
 
 class AdvisingDayResponse(Schema):
-    """Who needs an advisor now."""
+    """Who needs the advisor now."""
 
     unreleased: list[AdviseeResponse] = Field(description="With a window open or near, the nearest first")
     stopped: list[StoppedCartResponse]
@@ -62,25 +62,25 @@ class AdvisingDayResponse(Schema):
 
 
 class ReleaseMany(Schema):
-    """Students to be released, all or none."""
+    """Students to clear, all or none."""
 
     students: Annotated[list[Annotated[int, Field(ge=1, le=2**31 - 1)]], Field(min_length=1, max_length=400)]
 
 
 class Released(Schema):
-    """How many were not released before."""
+    """How many were newly cleared."""
 
     released: int
 
 
 class Release(Schema):
-    """Released to register, or not."""
+    """Whether the student is cleared to register."""
 
     released: bool
 
 
 class Limit(Schema):
-    """A credit limit of a student's own; None for the one of the standing."""
+    """A student's own credit limit; None for the default."""
 
     credits: Annotated[float, Field(strict=True, ge=0, le=60, multiple_of=0.5)] | None
 
@@ -98,7 +98,7 @@ class TaughtSection(Schema):
 
 
 class RosterEntry(Schema):
-    """A student of a section."""
+    """A student on a roster."""
 
     full_name: str
     username: str
@@ -109,7 +109,7 @@ class RosterEntry(Schema):
 
 
 class PermissionCodeResponse(Schema):
-    """A permission code, or somebody let in without one, and what became of it."""
+    """A permission code, or a permission given without one, and its use."""
 
     id: int
     code: str = Field(description="Empty where the student needs none")
@@ -123,7 +123,7 @@ class PermissionCodeResponse(Schema):
 
 
 class WaitingEntry(Schema):
-    """Somebody who waits for a section, or is offered a seat."""
+    """A student who waits for a section or has an offer."""
 
     full_name: str
     state: Literal["waiting", "offered"]
@@ -132,7 +132,7 @@ class WaitingEntry(Schema):
 
 
 class TaughtResponse(Schema):
-    """A section with its roster, its waitlist in order, and the codes given out for it."""
+    """A section with its roster, waitlist, and permission codes."""
 
     section: TaughtSection
     roster: list[RosterEntry]
@@ -141,7 +141,7 @@ class TaughtResponse(Schema):
 
 
 class PermissionCodesWanted(Schema):
-    """Codes to give out."""
+    """Permission codes to create."""
 
     waives: Annotated[list[Lift], Field(min_length=1, max_length=8)]
     many: Annotated[int, Field(ge=1, le=50)] = 1
@@ -163,7 +163,7 @@ class FoundStudent(Schema):
 
 
 class FeeHolds(Schema):
-    """A student with the fee holds placed on them."""
+    """A student with their fee holds."""
 
     student: FoundStudent
     holds: list[HoldResponse]

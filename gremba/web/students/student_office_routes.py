@@ -63,7 +63,7 @@ def _seen(request: Request, term: str, student: int) -> OfficeStudent:
 
 @router.get("")
 def see_student(request: Request, term: str, student: int) -> OfficeStudent:
-    """A student with windows, holds, and what offices did."""
+    """A student's windows, holds, and what offices did."""
     return _seen(request, term, student)
 
 
@@ -71,7 +71,7 @@ def see_student(request: Request, term: str, student: int) -> OfficeStudent:
 def allow_limit(
     request: Request, session: SignedIn, term: str, student: int, wanted: LimitWanted
 ) -> OfficeStudent:
-    """Allow a student another credit limit."""
+    """Set a student's own credit limit."""
     context = services_of(request).context
     reason = plain(wanted.reason).strip()
     students.allow_limit(context, term, known_id(student), wanted.credits, reason, session.person.id)
@@ -83,7 +83,7 @@ def allow_limit(
 def place_office_hold(
     request: Request, session: SignedIn, term: str, student: int, wanted: HoldWanted, key: OnceKey
 ) -> OfficeStudent:
-    """Place a hold of the registrar's office; the same key places it once."""
+    """Place a registrar's hold. The same key places it only once."""
     context = services_of(request).context
     reason, contact = plain(wanted.reason).strip(), plain(wanted.contact).strip()
     stops = [stop for stop in Stopped if stop.value in wanted.stops]
@@ -96,7 +96,7 @@ def place_office_hold(
 def lift_office_hold(
     request: Request, session: SignedIn, term: str, student: int, hold_id: int, lifted: Lifted
 ) -> OfficeStudent:
-    """Lift a hold, whoever placed it."""
+    """Lift any hold."""
     context = services_of(request).context
     why = plain(lifted.why).strip()
     lift(context, session.person.id, known_id(student), known_id(hold_id), why)
@@ -108,7 +108,7 @@ def lift_office_hold(
 def lift_rules(
     request: Request, session: SignedIn, term: str, student: int, wanted: RulesLifted, key: OnceKey
 ) -> OfficeStudent:
-    """Lift rules for a student in one section, once and until some day; the same key lifts them once."""
+    """Override rules for a student in one section, once and until a date. The same key does it only once."""
     context = services_of(request).context
     found = context.term(term)
     seen = students.see_student(context, term, known_id(student))

@@ -15,7 +15,7 @@ Reason = Annotated[str, Field(min_length=3, max_length=300)]
 
 
 class OfficeEventResponse(Schema):
-    """Something that an office did."""
+    """Something an office did."""
 
     what: str
     detail: str
@@ -24,7 +24,7 @@ class OfficeEventResponse(Schema):
 
 
 class OfficeStudent(Schema):
-    """A student, in a term."""
+    """A student in a term."""
 
     id: int
     username: str
@@ -45,7 +45,7 @@ class OfficeStudent(Schema):
 
 
 class LimitWanted(Schema):
-    """Another credit limit."""
+    """A credit limit to set."""
 
     credits: Annotated[float, Field(strict=True, gt=0, le=60)] | None = Field(
         description="None for that of the standing"
@@ -54,7 +54,7 @@ class LimitWanted(Schema):
 
 
 class HoldWanted(Schema):
-    """A hold of the registrar's office."""
+    """A registrar's hold to place."""
 
     reason: Annotated[str, Field(min_length=5, max_length=300)]
     contact: Annotated[str, Field(min_length=3, max_length=120)]
@@ -62,7 +62,7 @@ class HoldWanted(Schema):
 
 
 class RulesLifted(Schema):
-    """What is lifted for a student in one section, once."""
+    """The rules overridden for a student in one section, once."""
 
     number: Annotated[str, Field(pattern=r"^\d{5}$")]
     waives: list[Lift] = Field(min_length=1, max_length=9)

@@ -55,13 +55,13 @@ def _response(opened: OpenedDraft, zone: tzinfo) -> DraftResponse:
 
 @router.get("/terms/{term}/drafts")
 def list_drafts(request: Request, subject_id: SubjectId, term: str) -> DraftsResponse:
-    """The timetables kept, each with what has changed since."""
+    """List saved timetables, with what has changed since."""
     return DraftsResponse(drafts=_list(request, subject_id, term))
 
 
 @router.post("/terms/{term}/drafts")
 def keep_draft(request: Request, subject_id: SubjectId, term: str, wanted: DraftWanted) -> DraftsResponse:
-    """Keep a timetable with the question it answers."""
+    """Save a timetable with its question."""
     services_of(request).drafts.keep(
         subject_id, term, wanted.name, wanted.question.model_dump(mode="json"), wanted.numbers
     )
@@ -72,14 +72,14 @@ def keep_draft(request: Request, subject_id: SubjectId, term: str, wanted: Draft
 def rename_draft(
     request: Request, subject_id: SubjectId, term: str, draft: int, renamed: DraftRenamed
 ) -> DraftsResponse:
-    """Give a draft another name."""
+    """Rename a saved timetable."""
     services_of(request).drafts.rename(subject_id, term, draft, renamed.name)
     return DraftsResponse(drafts=_list(request, subject_id, term))
 
 
 @router.delete("/terms/{term}/drafts/{draft}")
 def let_draft_go(request: Request, subject_id: SubjectId, term: str, draft: int) -> DraftsResponse:
-    """Let a draft go; a link to it ends."""
+    """Delete a saved timetable; its link stops working."""
     services_of(request).drafts.let_go(subject_id, term, draft)
     return DraftsResponse(drafts=_list(request, subject_id, term))
 
@@ -88,21 +88,21 @@ def let_draft_go(request: Request, subject_id: SubjectId, term: str, draft: int)
 def link_draft(
     request: Request, subject_id: SubjectId, term: str, draft: int, wanted: DraftLinkWanted
 ) -> DraftLinked:
-    """Make a link by which a draft is shown, in the place of any it has."""
+    """Create a link that shows a saved timetable, replacing any other."""
     token = services_of(request).drafts.link(subject_id, term, draft, wanted.days)
     return DraftLinked(path=f"/shared/timetables/{token}", drafts=_list(request, subject_id, term))
 
 
 @router.delete("/terms/{term}/drafts/{draft}/link")
 def withdraw_draft_link(request: Request, subject_id: SubjectId, term: str, draft: int) -> DraftsResponse:
-    """Withdraw the link to a draft, at once and for good."""
+    """Deactivate the link of a saved timetable for good."""
     services_of(request).drafts.unlink(subject_id, term, draft)
     return DraftsResponse(drafts=_list(request, subject_id, term))
 
 
 @router.get("/shared/timetables/{token}")
 def read_shared_draft(request: Request, response: Response, token: str) -> SharedDraftResponse:
-    """A timetable by a link that its student has given out."""
+    """A timetable by a link its student has shared."""
     shown = services_of(request).drafts.shared(token)
     response.headers["Cache-Control"] = "no-store"
     shared = shown.shared
@@ -123,14 +123,14 @@ WithNumbers = Annotated[Numbers, Query(description="The timetable's sections")]
 
 @router.get("/terms/{term}/timetable")
 def read_timetable(request: Request, term: str, numbers: WithNumbers = "") -> TimetableSections:
-    """The sections of a timetable, with all their dates: to print, or to look at."""
+    """The sections of a timetable with all their dates."""
     found = services_of(request).context.term(term)
     return TimetableSections(term=term_response(found), sections=_sections(found, _named(found, numbers)))
 
 
 @router.get("/terms/{term}/timetable/calendar", responses=CALENDAR, response_class=Response)
 def download_timetable(request: Request, term: str, numbers: WithNumbers = "") -> Response:
-    """A timetable as a calendar file."""
+    """Download a timetable as an iCalendar file."""
     context = services_of(request).context
     found = context.term(term)
     body = calendar_file.calendar_file(found, _named(found, numbers), context.clock.now())

@@ -15,7 +15,7 @@ DraftName = Annotated[PlainText, StringConstraints(min_length=1, max_length=60)]
 
 
 class DraftWanted(Schema):
-    """A timetable to be kept, with the question it answers."""
+    """A timetable to save, with its question."""
 
     name: DraftName
     question: QuestionSchema
@@ -23,19 +23,19 @@ class DraftWanted(Schema):
 
 
 class DraftRenamed(Schema):
-    """Another name for a draft."""
+    """A new name."""
 
     name: DraftName
 
 
 class DraftLinkWanted(Schema):
-    """A link to a draft."""
+    """The link to create."""
 
     days: Annotated[int, Field(ge=1, le=120, description="How long it lasts")] = 14
 
 
 class DraftResponse(Schema):
-    """A timetable kept."""
+    """A saved timetable."""
 
     id: int
     name: str
@@ -47,20 +47,20 @@ class DraftResponse(Schema):
 
 
 class DraftsResponse(Schema):
-    """Those kept, latest first."""
+    """Saved timetables, newest first."""
 
     drafts: list[DraftResponse]
 
 
 class DraftLinked(Schema):
-    """A link just made."""
+    """The link that was created."""
 
     path: str = Field(description="The address on this server; its secret part is told only now")
     drafts: list[DraftResponse]
 
 
 class SharedDraftResponse(Schema):
-    """A timetable as somebody sees it who was given a link."""
+    """A timetable as the holder of a link sees it."""
 
     student: str
     name: str

@@ -65,7 +65,7 @@ def _kept_free(kept: KeptFreeSchema) -> KeptFree:
 
 
 def question_data(question: Question) -> dict[str, Any]:
-    """A question as plain data: a QuestionSchema."""
+    """A QuestionSchema as plain data."""
     return {
         "wants": [
             {
@@ -103,7 +103,7 @@ def question_data(question: Question) -> dict[str, Any]:
 
 
 def timetables_response(fitted: Fitted, rows: Rows) -> TimetablesResponse:
-    """The answer as the API gives it."""
+    """The answer as the API returns it."""
     answer = fitted.answer
     return TimetablesResponse.model_validate(
         {

@@ -32,8 +32,8 @@ def asked_of(student_id: int, term: str, asked: AskedSchema) -> Asked:
 async def find_timetables(
     request: Request, session: SignedIn, subject_id: SubjectId, term: str, asked: AskedSchema
 ) -> TimetablesResponse:
-    """Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
-    there is none."""
+    """Find every timetable with the courses wanted: how many there are, the best in order, and the sections
+    they depend on; or why there is none."""
     services = services_of(request)
     try:
         question = replace(asked_of(subject_id, term, asked), is_own=session.person.role == "student")
@@ -63,8 +63,8 @@ def _busy() -> Problem:
 
 @router.post("/cart")
 def take_timetable(request: Request, about: About, term: str, asked: AskedSchema) -> PastedResponse:
-    """Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
-    each with next choices that still fit the rest."""
+    """Add the timetable named with “show” to the cart as adds and swaps, the scarcest section first, each
+    with backup sections that still fit."""
     services = services_of(request)
     reports = put_timetable(services.context, services.board, about, asked_of(about.student_id, term, asked))
     return reported(request, about.student_id, term, reports)
@@ -72,7 +72,7 @@ def take_timetable(request: Request, about: About, term: str, asked: AskedSchema
 
 @router.get("/demand")
 def read_demand(request: Request, term: str) -> DemandResponse:
-    """How many want each course, in Timetables or in their cart: counted, and by nobody's name."""
+    """How many students want each course, in Timetables or in their carts. No names are kept."""
     context = services_of(request).context
     found = context.term(term)
     with connected(context.database) as database:

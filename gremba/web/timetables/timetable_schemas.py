@@ -37,7 +37,7 @@ Order = Literal[
 
 
 class WantSchema(Schema):
-    """A course, or some of several, and which of its sections will do."""
+    """A course, or alternatives, and which sections will do."""
 
     courses: list[CourseKey] = Field([], max_length=MOST_OF_CHOICE)
     tag: str = Field("", max_length=60, description="Instead of courses: what they are to count toward")
@@ -60,7 +60,7 @@ class WantSchema(Schema):
 
 
 class KeptFreeSchema(Schema):
-    """Hours of some weekdays in which no class shall be."""
+    """Hours to keep free on some weekdays."""
 
     weekdays: list[Annotated[int, Field(ge=0, le=6)]] = Field(
         min_length=1, max_length=7, description="0 is Monday"
@@ -82,7 +82,7 @@ class KeptFreeSchema(Schema):
 
 
 class QuestionSchema(Schema):
-    """All that is asked of Timetables."""
+    """A question to Timetables."""
 
     wants: list[WantSchema] = Field([], max_length=MOST_WANTS)
     kept_free: list[KeptFreeSchema] = Field([], max_length=MOST_KEPT_FREE)
@@ -110,7 +110,7 @@ class QuestionSchema(Schema):
 
 
 class AskedSchema(QuestionSchema):
-    """A question, and which of the timetables are to be told."""
+    """A question, and which timetables to return."""
 
     first: int = Field(0, ge=0, le=MOST_WALKED)
     many: int = Field(24, ge=1, le=MOST_SHOWN)
@@ -118,21 +118,21 @@ class AskedSchema(QuestionSchema):
 
 
 class CourseOfWant(Schema):
-    """A course that is looked for."""
+    """A course that is wanted."""
 
     key: str
     title: str
 
 
 class StoppedResponse(Schema):
-    """A section that the rules stop whatever the timetable."""
+    """A section that is blocked in any timetable."""
 
     section: SectionName
     finding: FindingResponse
 
 
 class WantResponse(Schema):
-    """What became of a want."""
+    """The result for one wanted course."""
 
     name: str
     state: Literal["sought", "held", "twice", "not offered", "unknown", "stopped"]
@@ -148,7 +148,7 @@ class WantResponse(Schema):
 
 
 class PartResponse(Schema):
-    """One want of a timetable, as it would be had."""
+    """A wanted course as a timetable has it."""
 
     course: str
     numbers: list[Number]
@@ -175,7 +175,7 @@ class TimetableResponse(Schema):
 
 
 class KeySectionResponse(Schema):
-    """A section without which none or few of the timetables remain."""
+    """A section without which few or no timetables remain."""
 
     section: SectionName
     without: int = Field(description="Timetables that would be left")
@@ -183,14 +183,14 @@ class KeySectionResponse(Schema):
 
 
 class WayOnResponse(Schema):
-    """A way on from what is impossible."""
+    """A way out if nothing is possible."""
 
     text: str
     question: QuestionSchema | None = Field(description="What would be asked then")
 
 
 class ReasonResponse(Schema):
-    """Why there is no timetable: what cannot be had together."""
+    """Why there is no timetable: what cannot be combined."""
 
     title: str
     text: str
@@ -198,7 +198,7 @@ class ReasonResponse(Schema):
 
 
 class NearestResponse(Schema):
-    """What comes nearest where nothing works."""
+    """The closest timetable if none is possible."""
 
     without: list[str]
     number: int
@@ -208,7 +208,7 @@ class NearestResponse(Schema):
 
 
 class TimetablesResponse(Schema):
-    """The answer: how many timetables there are, the best of them, and why there are no others."""
+    """The answer: how many timetables there are, the best ones, and why there are no others."""
 
     number: int
     is_exact: bool = Field(description="False: there are at least so many")
@@ -236,6 +236,6 @@ class CourseDemand(Schema):
 
 
 class DemandResponse(Schema):
-    """What is wanted, the most wanted course first."""
+    """Demand by course, highest first."""
 
     courses: list[CourseDemand]

@@ -49,7 +49,7 @@ Number = Annotated[str | None, Query(pattern=r"^[0-9]{5}$")]
 
 @router.get("/terms/{term}/waitlist-entries")
 def list_entries(request: Request, subject_id: SubjectId, term: str) -> WaitlistEntriesResponse:
-    """The student's entries on waitlists, open ones first, then those that have ended."""
+    """A student's waitlist entries, open ones first."""
     services = services_of(request)
     context = services.context
     found = context.term(term)
@@ -114,7 +114,7 @@ def look_at_offer(
     in_exchange: Number = None,
     chosen_linked_sections: Numbers = [],  # noqa: B006
 ) -> OfferResponse:
-    """What accepting an offer would lead to; nothing is changed."""
+    """Preview accepting an offer. Nothing is changed."""
     context = services_of(request).context
     how = Acceptance(in_exchange or "", tuple(chosen_linked_sections))
     return _offer_response(offers.look_at_offer(context, subject_id, entry_id, how))
@@ -126,7 +126,7 @@ def look_at_offer(
     response_class=Response,
 )
 def download_deadline(request: Request, subject_id: SubjectId, entry_id: int) -> Response:
-    """An open offer's deadline as a calendar file, with an alarm."""
+    """Download an open offer's deadline as an iCalendar file with an alarm."""
     context = services_of(request).context
     body = offers.deadline_of(context, subject_id, entry_id)
     return Response(
@@ -145,8 +145,8 @@ def accept_offer(
     choice: OfferChoice,
     key: Key,
 ) -> OfferResponse:
-    """Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
-    it answers with the first confirmation."""
+    """Accept an offer. If a rule blocks it, nothing is changed and the offer stands. Repeating it returns the
+    first confirmation."""
     context = services_of(request).context
     how = Acceptance(choice.in_exchange or "", tuple(choice.chosen_linked_sections))
     return _offer_response(offers.accept_offer(context, subject_id, entry_id, how, actor_of(session), key))
@@ -175,7 +175,7 @@ def _offer_response(answer: OfferOutcome) -> OfferResponse:
 
 @router.post("/waitlist-entries/{entry_id}/refusal", status_code=204)
 def decline_offer(request: Request, session: SignedIn, subject_id: SubjectId, entry_id: int) -> None:
-    """Decline an offer: the seat goes to the next at once."""
+    """Decline an offer; the seat is offered to the next student."""
     services = services_of(request)
     offers.decline_offer(services.context, subject_id, entry_id, actor_of(session))
     services.sweeper.wake()
@@ -191,7 +191,7 @@ def leave_waitlist(request: Request, session: SignedIn, subject_id: SubjectId, e
 
 @router.get("/terms/{term}/messages")
 def list_messages(request: Request, session: SignedIn, subject_id: SubjectId, term: str) -> MessagesResponse:
-    """The student's messages, newest first. What they pay is not for the advisor."""
+    """A student's messages, newest first. Those about payments are hidden from advisors."""
     context = services_of(request).context
     found = context.term(term)
     row = context.student_term(subject_id, found)
@@ -208,7 +208,7 @@ def _left_out(session: Session, subject_id: int) -> frozenset[MessageKind]:
 def mark_messages_read(
     request: Request, session: SignedIn, subject_id: SubjectId, term: str, up_to: ReadUpTo
 ) -> NewsResponse:
-    """Messages up to this one have been read."""
+    """Mark messages up to this one as read."""
     context = services_of(request).context
     row = context.student_term(subject_id, context.term(term))
     with connected(context.database) as database:
@@ -218,7 +218,7 @@ def mark_messages_read(
 
 @router.get("/terms/{term}/news")
 def read_news(request: Request, session: SignedIn, subject_id: SubjectId, term: str) -> NewsResponse:
-    """Messages not read, and open offers."""
+    """The number of unread messages, and open offers."""
     context = services_of(request).context
     found = context.term(term)
     row = context.student_term(subject_id, found)
@@ -232,7 +232,7 @@ def read_news(request: Request, session: SignedIn, subject_id: SubjectId, term: 
 def move_entry(
     request: Request, session: SignedIn, term: str, entry_id: int, before: int, reason: str = ""
 ) -> None:
-    """Move a waiting entry in front of another; the reason is recorded."""
+    """Move a waitlist entry in front of another; the reason is recorded."""
     if len(reason.strip()) < 5 or len(reason) > 400 or has_odd_signs(reason):
         raise Problem(ProblemKind.REASON_MISSING, "Give the reason in a plain sentence.")
     services = services_of(request)
@@ -243,8 +243,8 @@ def move_entry(
 def list_refused_mail(
     request: Request, before: Annotated[int | None, Query(ge=1, le=2**62)] = None
 ) -> RefusedMailResponse:
-    """Mail to students that was refused for good, with what the server said; fifty at a time. The
-    students find the messages in Gremba all the same."""
+    """List mail to students that was permanently rejected, with the mail server's answer, fifty at a time.
+    The messages are still in Gremba."""
     most = 50
     with connected(services_of(request).context.database) as database:
         found = refused_mail(database, before, most + 1)

@@ -26,7 +26,7 @@ class WaitlistEventResponse(Schema):
 
 
 class ChanceResponse(Schema):
-    """How often entries like this one came up, in the college's own past terms."""
+    """How often entries like this one got a seat in the college's past terms."""
 
     sentence: str
     came_up: int
@@ -36,7 +36,7 @@ class ChanceResponse(Schema):
 
 
 class WaitlistEntryResponse(Schema):
-    """An entry on a waitlist."""
+    """A waitlist entry."""
 
     id: int
     section: SectionName
@@ -57,13 +57,13 @@ class WaitlistEntryResponse(Schema):
 
 
 class WaitlistEntriesResponse(Schema):
-    """A student's entries, open ones first."""
+    """A student's waitlist entries, open ones first."""
 
     entries: list[WaitlistEntryResponse]
 
 
 class OfferChoice(Schema):
-    """How an offer is accepted."""
+    """How to accept an offer."""
 
     in_exchange: Number | None = Field(None, description="As a swap: the section given up")
     chosen_linked_sections: Annotated[list[Number], Field(max_length=4)] = Field(
@@ -72,7 +72,7 @@ class OfferChoice(Schema):
 
 
 class OfferResponse(Schema):
-    """What accepting leads, or would lead, to."""
+    """What accepting an offer does or would do."""
 
     possible: bool
     outcomes: list[OutcomeResponse]
@@ -107,7 +107,7 @@ class MessagesResponse(Schema):
 
 
 class NewsResponse(Schema):
-    """What is new: for the bar at the top."""
+    """The counters of the top bar."""
 
     unread: int
     offers: int
@@ -115,13 +115,13 @@ class NewsResponse(Schema):
 
 
 class ReadUpTo(Schema):
-    """The latest message that was read."""
+    """The latest message read."""
 
     id: Annotated[int, Field(ge=0, le=2**62)]
 
 
 class RefusedMessage(Schema):
-    """A message to a student that the mail server will never take as it is."""
+    """A message whose mail was permanently rejected."""
 
     id: int
     student: str
@@ -133,7 +133,7 @@ class RefusedMessage(Schema):
 
 
 class RefusedMailResponse(Schema):
-    """Such messages, the latest first."""
+    """Such messages, newest first."""
 
     mails: list[RefusedMessage]
     more: bool

@@ -40,7 +40,7 @@ router = APIRouter(prefix="/api/office/terms/{term}")
 
 @router.get("/windows")
 def read_term_windows(request: Request, term: str) -> WindowsResponse:
-    """When the windows of a term open, and how they were assigned."""
+    """When a term's windows open, and how they were assigned."""
     context = services_of(request).context
     found = context.term(term)
     zone = found.calendar.zone
@@ -105,7 +105,7 @@ def _rule(wanted: RuleOfAssignment, term: TermCatalogue) -> AssignmentRule:
 
 @router.post("/windows/preview")
 def preview_windows(request: Request, term: str, wanted: AssignmentWanted) -> AssignmentResponse:
-    """What a rule would come to. Nothing is changed."""
+    """Preview a window assignment. Nothing is changed."""
     context = services_of(request).context
     found = context.term(term)
     preview = windows.preview_assignment(
@@ -138,7 +138,7 @@ def preview_windows(request: Request, term: str, wanted: AssignmentWanted) -> As
 def publish_windows(
     request: Request, session: SignedIn, term: str, wanted: AssignmentWanted
 ) -> AssignmentPublished:
-    """Give the windows out that were looked at, and tell everybody theirs."""
+    """Publish the windows previewed, and notify the students."""
     context = services_of(request).context
     found = context.term(term)
     assigned = windows.publish_assignment(
@@ -161,7 +161,7 @@ def publish_windows(
 
 @router.get("/students/{student}/windows")
 def read_windows_of_student(request: Request, term: str, student: int) -> list[OwnWindowResponse]:
-    """A student's windows in a term."""
+    """A student's windows for a term."""
     context = services_of(request).context
     found = context.term(term)
     row = context.student_term(known_id(student), found)
@@ -185,7 +185,7 @@ def _windows(own: list[OwnWindow], term: TermCatalogue) -> list[OwnWindowRespons
 def set_window_of_student(
     request: Request, session: SignedIn, term: str, student: int, wanted: WindowForOne
 ) -> list[OwnWindowResponse]:
-    """Give a student a window of their own, or another one instead of one they have."""
+    """Give a student a window, or replace one."""
     context = services_of(request).context
     found = context.term(term)
     opens_at, closes_at = campus_time(wanted.opens_at, found), campus_time(wanted.closes_at, found)

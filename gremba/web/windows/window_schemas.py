@@ -11,7 +11,7 @@ from gremba.web.schema_base import CampusMoment, Schema
 
 
 class GroupWanted(Schema):
-    """Students who choose before the others."""
+    """A priority group."""
 
     kind: Literal["cohort", "program"]
     value: Annotated[str, Field(min_length=1, max_length=80)]
@@ -35,7 +35,7 @@ class RuleOfAssignment(Schema):
 
 
 class AssignmentWanted(Schema):
-    """An assignment to look at, or, with the digest of what was looked at, to publish."""
+    """An assignment to preview, or to publish with the digest of its preview."""
 
     rule: RuleOfAssignment
     moves_assigned: bool = Field(default=False, description="Windows assigned before that are not open move")
@@ -43,7 +43,7 @@ class AssignmentWanted(Schema):
 
 
 class SlotResponse(Schema):
-    """When windows open together."""
+    """A time at which windows open together."""
 
     opens_at: datetime
     part: int
@@ -53,7 +53,7 @@ class SlotResponse(Schema):
 
 
 class AssignmentResponse(Schema):
-    """What a rule comes to."""
+    """The result of an assignment."""
 
     parts: list[str]
     slots: list[SlotResponse]
@@ -67,7 +67,7 @@ class AssignmentResponse(Schema):
 
 
 class AssignmentPublished(Schema):
-    """What publishing did."""
+    """The result of publishing."""
 
     assigned: int
     moved: int
@@ -75,7 +75,7 @@ class AssignmentPublished(Schema):
 
 
 class PastAssignment(Schema):
-    """An assignment that was published."""
+    """A published assignment."""
 
     id: int
     rule: RuleOfAssignment
@@ -86,14 +86,14 @@ class PastAssignment(Schema):
 
 
 class OpeningAt(Schema):
-    """How many windows open at a moment."""
+    """How many windows open at a time."""
 
     opens_at: datetime
     many: int
 
 
 class WindowsResponse(Schema):
-    """The windows of a term."""
+    """A term's windows."""
 
     students: int
     without: int
@@ -104,7 +104,7 @@ class WindowsResponse(Schema):
 
 
 class OwnWindowResponse(Schema):
-    """A window of one student."""
+    """A window given to one student."""
 
     opens_at: datetime
     closes_at: datetime
@@ -112,7 +112,7 @@ class OwnWindowResponse(Schema):
 
 
 class WindowForOne(Schema):
-    """A window for one student."""
+    """A window to give to one student."""
 
     before: AwareDatetime | None = Field(default=None, description="When the window opens that is changed")
     opens_at: CampusMoment

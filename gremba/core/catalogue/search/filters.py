@@ -45,9 +45,9 @@ MORE = "More"
 
 
 class Takes(StrEnum):
-    """What is chosen of a filter. Any: values, of which one is enough. Free: those at which one has time;
-    a section passes if it has nothing at any other. One: a single value. Yes: nothing but that it is
-    wanted. Text: as it is typed. Minute: since midnight. Numbers: reference numbers."""
+    """What a filter accepts. Any: values, of which one is enough. Free: times the student has; a section
+    passes if it meets at no other. One: a single value. Yes: on or off. Text: as typed. Minute: minutes
+    since midnight. Numbers: reference numbers."""
 
     ANY = "any"
     FREE = "free"
@@ -103,12 +103,12 @@ class Filter:
 
     @property
     def has_values(self) -> bool:
-        """Whether values are chosen, and counted."""
+        """Whether it has values that are chosen and counted."""
         return self.takes in (Takes.ANY, Takes.FREE, Takes.ONE, Takes.YES)
 
 
 def _credits_of(section: Section) -> list[str]:
-    """The figures that the course's credits may be, in steps of one from a half to the next."""
+    """The credits a course can have, in steps of one from a half."""
     course = section.course
     between = range(ceil(course.credits_least), floor(course.credits_most) + 1)
     found = {course.credits_least, course.credits_most, *(float(n) for n in between)}
@@ -278,12 +278,12 @@ BY_NAME: Mapping[str, Filter] = {f.name: f for f in FILTERS}
 
 
 class Filters:
-    """What is looked for: of each filter what is chosen, where anything is, and the order of results."""
+    """The values chosen by filter, and the order of results."""
 
     __slots__ = ("_chosen", "sort")
 
     def __init__(self, sort: str = "course", **chosen: Chosen | None) -> None:
-        """Nothing, "" or False is chosen for a filter that is left out or empty.
+        """Nothing, "", or False is chosen for a filter that is left out or empty.
 
         Raises:
             KeyError: there is no such filter.
@@ -303,22 +303,22 @@ class Filters:
         return tuple(name for name in BY_NAME if name in self._chosen)
 
     def text(self, name: str) -> str:
-        """What is typed for a filter; "" for nothing."""
+        """The text of a filter; "" for none."""
         return str(self._chosen.get(name, ""))
 
     def minute(self, name: str) -> int | None:
-        """The minute that a filter names."""
+        """The minute of a filter."""
         return self._chosen.get(name)
 
     def values(self, name: str) -> tuple[str, ...]:
-        """The values chosen of a filter; of one that is wanted or not :data:`YES`."""
+        """The values chosen of a filter; :data:`YES` for one that is on."""
         chosen = self._chosen.get(name, ())
         if chosen is True:
             return (YES,)
         return (chosen,) if isinstance(chosen, str) else tuple(chosen)
 
     def but(self, sort: str | None = None, /, **chosen: Chosen | None) -> Filters:
-        """The same with another order, and with something else chosen for these; None for nothing."""
+        """A copy with another order, or with other values for these filters; None for none."""
         return Filters(sort or self.sort, **(self._chosen | chosen))
 
     def __repr__(self) -> str:
@@ -331,7 +331,7 @@ _NUMBER = re.compile(r"[0-9?*]{1,6}[A-Z]?")
 
 
 def number_patterns(text: str) -> tuple[list[re.Pattern[str]], list[str]]:
-    """The patterns in a text, and the pieces of it that are none.
+    """The number patterns in a text, and the pieces that are none.
 
     ``?`` stands for one digit and ``*`` for any that follow; a letter behind the number may be
     left out, but not another one written in its place.

@@ -31,7 +31,7 @@ from gremba.core.wording import clock_time, listed
 
 @dataclass(frozen=True, slots=True)
 class Count:
-    """How many of the present results have a value, the filter's own choice left aside."""
+    """The number of current results with a value, ignoring the filter's own choice."""
 
     value: str
     sections: int
@@ -39,7 +39,7 @@ class Count:
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """What was found.
+    """Search results.
 
     Attributes:
         courses: places in the index, in the order wanted, those of one course together.
@@ -59,12 +59,12 @@ class Found:
 
     @property
     def total(self) -> int:
-        """How many sections there are."""
+        """The number of sections."""
         return sum(len(sections) for sections in self.courses)
 
 
 def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Found:
-    """Find sections, in memory alone.
+    """Find sections in memory.
 
     Args:
         seats: figures for display, of all pools.
@@ -91,8 +91,7 @@ def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Fou
 
 
 def _loosen(index: SearchIndex, own: Filters, seats: Seats, fit: WeekFit) -> list[Count]:
-    """Filters without which something would be found, most first; what the words are read as goes with
-    the words."""
+    """Filters without which something would be found, most first; phrases count with the words."""
     ways = []
     for name in own.active():
         filters, _ = with_phrases(index, own.but(**{name: None}))
@@ -104,8 +103,8 @@ def _loosen(index: SearchIndex, own: Filters, seats: Seats, fit: WeekFit) -> lis
 
 
 def with_phrases(index: SearchIndex, filters: Filters) -> tuple[Filters, Understood]:
-    """The filters with what plain words among the words are read as. What is chosen already stays: of a
-    filter that takes one value the chosen one, of others both."""
+    """The filters including what phrases among the words mean. Values already chosen stay; for a
+    single-valued filter they win."""
     # Two numbers would be an either-or: what is typed beside one is looked for as words.
     typed = [name for name in ("number",) if filters.text(name)]
     understood = index.phrases.read(filters.text("words"), typed)
@@ -140,7 +139,7 @@ def _all_of(everything: int, masks: Iterable[int]) -> int:
 
 
 def _followed(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
-    """The filters without what means nothing in this term, and a sentence about each such part."""
+    """The filters without values unknown in this term, and a sentence about each."""
     notes: list[str] = []
     meant: dict[str, Chosen | None] = {}
     for f in FILTERS:
@@ -187,7 +186,7 @@ def _followed(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
 
 
 class _Masks:
-    """The sets of sections that meet the filters."""
+    """The sets of sections that match the filters."""
 
     def __init__(
         self, index: SearchIndex, filters: Filters, seats: Seats, fit: WeekFit, match: Match
@@ -199,7 +198,7 @@ class _Masks:
         self._match = match
 
     def of(self, f: Filter) -> int:
-        """The sections that meet a filter that is set."""
+        """The sections that match a filter."""
         if not f.has_values:
             return _BESIDE_VALUES[f.name](self)
         chosen, values = self._filters.values(f.name), self.values(f.name)
@@ -209,15 +208,15 @@ class _Masks:
         return _any_of(values.get(v, 0) for v in chosen)
 
     def values(self, name: str) -> Mapping[str, int]:
-        """For each value of a filter, the sections that have it."""
+        """The sections with each value of a filter."""
         return self._index.values[name] if name in self._index.values else _OF_THE_MOMENT[name](self)
 
     def words(self) -> int:
-        """Those that the words are found in."""
+        """Sections that match the words."""
         return self._match.found
 
     def course_number(self) -> int:
-        """Those of courses whose number is meant."""
+        """Sections of courses with these numbers."""
         patterns, _ = number_patterns(self._filters.text("number"))
         return _any_of(
             mask
@@ -226,34 +225,34 @@ class _Masks:
         )
 
     def time_from(self) -> int:
-        """Those of which no class starts earlier."""
+        """Sections without a class that starts earlier."""
         minute = self._filters.minute("time_from") or 0
         timed = _any_of(m for start, m in self._index.by_earliest.items() if start >= minute)
         return timed | self._without_times()
 
     def time_to(self) -> int:
-        """Those of which no class ends later."""
+        """Sections without a class that ends later."""
         minute = self._filters.minute("time_to") or 0
         timed = _any_of(m for end, m in self._index.by_latest.items() if end <= minute)
         return timed | self._without_times()
 
     def among(self) -> int:
-        """Those with the reference numbers given."""
+        """Sections with these reference numbers."""
         known = (self._index.index_of.get(n) for n in self._filters.values("among"))
         return bits(k for k in known if k is not None)
 
     def seats(self) -> Mapping[str, int]:
-        """Those with a seat left, and those that can at least be waited for."""
+        """Sections with a seat, or with room on the waitlist."""
         seating = self._index.seats(self._seats)
         return {"open": seating.open, "waitlist": seating.open_or_waitlist}
 
     def fits(self) -> Mapping[str, int]:
-        """Those that fit the week."""
+        """Sections that fit the schedule."""
         return {YES: self._fit.fitting(self._seats)}
 
     def _without_times(self) -> int:
-        """Sections without set times meet at no time that one has not: they pass where days are
-        not asked for by name, or where they are asked for too."""
+        """Sections without set times meet at no excluded time: they pass, unless days are chosen by name
+        and they are not."""
         timeless = self._index.everything & ~self._index.with_times
         return timeless if NO_TIMES in self._filters.values("day") else 0
 
@@ -279,7 +278,7 @@ def _any_of(masks: Iterable[int]) -> int:
 
 
 class _Order:
-    """The order of results: courses by the best of their sections, and these among themselves."""
+    """The order of results: courses by their best section, and their sections."""
 
     def __init__(self, index: SearchIndex, sort: str, seats: Seats, fit: WeekFit, well: int) -> None:
         self._index = index
@@ -294,8 +293,8 @@ class _Order:
             self._key = lambda index: index not in fitting
 
     def courses(self, found: int) -> list[list[int]]:
-        """The found sections, course by course. Words in what a course is called go before
-        words in what is said of it."""
+        """The sections found, by course. Matches in a course's name come before matches in its
+        description."""
         course_of = self._index.course_of
         groups = [list(group) for _, group in groupby(indexes(found), course_of.__getitem__)]
         key = self._key

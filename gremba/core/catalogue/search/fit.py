@@ -20,7 +20,7 @@ Seats = Mapping[int, SeatFigures]
 
 @dataclass(frozen=True, slots=True)
 class LinkedSectionFit:
-    """How many of the sections that go with one, of a component, have a seat and fit with it."""
+    """How many linked sections of a component have a seat and fit as well."""
 
     component: str
     fitting: int
@@ -29,7 +29,7 @@ class LinkedSectionFit:
 
 @dataclass(frozen=True, slots=True)
 class Fit:
-    """How a section stands to a week.
+    """How a section fits a schedule.
 
     Attributes:
         clashes: sections of the week that it clashes with.
@@ -44,8 +44,8 @@ class Fit:
 
 
 def week_ahead(decision: Decision) -> tuple[Section, ...]:
-    """The week that a cart leads to: what the student would be registered for, and also what
-    would be but for a hold or the like, since that is going to be cleared."""
+    """The schedule a cart leads to, including what is only blocked by a hold or the like that is going to
+    be cleared."""
     held = [h.section for h in decision.held]
     for outcome in decision.outcomes:
         wants = outcome.change.kind in (Kind.ADD, Kind.SWAP)
@@ -56,8 +56,8 @@ def week_ahead(decision: Decision) -> tuple[Section, ...]:
 
 
 def is_replaced(by: Section, held: Section) -> bool:
-    """Whether taking a section means giving another one up: it stands for the same, or it is a
-    linked section of the same course that does not go with it."""
+    """Whether taking a section means giving up another: the same course, or a linked section that does not
+    go with it."""
     if by.stands_for_same(held):
         return True
     return (
@@ -69,7 +69,7 @@ def is_replaced(by: Section, held: Section) -> bool:
 
 
 class WeekFit:
-    """Judges sections against a week. What the section would replace is left out of it."""
+    """Judges sections against a schedule, without what each would replace."""
 
     def __init__(self, index: SearchIndex, week: Iterable[Section]) -> None:
         self._index = index
@@ -82,14 +82,14 @@ class WeekFit:
         self._fitting: tuple[Seats, int] | None = None
 
     def _beside(self, section: Section) -> Sequence[Section]:
-        """What would stay of the week."""
+        """What would remain of the schedule."""
         if self._courses.isdisjoint(section.course.same_as):
             return self.week
         return [s for s in self.week if s is not section and not is_replaced(section, s)]
 
     @cached_property
     def _by_time(self) -> int:
-        """The sections that clash with nothing, linked sections left aside."""
+        """The sections without a time conflict, whatever their linked sections."""
         sections = self._index.sections
         near = indexes(self._index.in_class_with(self.week))
         return self._index.everything & ~bits(
@@ -97,8 +97,7 @@ class WeekFit:
         )
 
     def fitting(self, seats: Seats) -> int:
-        """The set of sections that fit. Kept until other figures are asked about; they must not
-        change in place."""
+        """The set of sections that fit; cached until the figures change, which must not change in place."""
         known = self._fitting
         if known is None or known[0] is not seats:
             known = self._fitting = seats, self._find_fitting(seats)
@@ -112,7 +111,7 @@ class WeekFit:
         )
 
     def judge(self, section: Section, seats: Seats) -> Fit:
-        """How one section stands to the week."""
+        """How one section fits the schedule."""
         beside = self._beside(section)
         clashes = tuple(_clashes(section, beside)) if section.week & self._mask else ()
         linked_sections = tuple(self._linked_sections(section, seats))

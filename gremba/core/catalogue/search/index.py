@@ -24,7 +24,7 @@ _SLOT = 10
 
 
 def _slots_of(section: Section) -> Iterator[int]:
-    """The parts of the week, counted from the beginning of Monday, that its classes touch."""
+    """The slots of the week, counted from Monday, in which its classes are."""
     for meeting in section.meetings:
         for day in meeting.weekdays:
             begins = day * MINUTES_A_DAY
@@ -32,7 +32,7 @@ def _slots_of(section: Section) -> Iterator[int]:
 
 
 def bits(indexes: Iterable[int]) -> int:
-    """The set of these places."""
+    """The bit set of these indexes."""
     marked = bytearray()
     for index in indexes:
         byte = index >> 3
@@ -43,13 +43,13 @@ def bits(indexes: Iterable[int]) -> int:
 
 
 def indexes(mask: int) -> list[int]:
-    """The places in a set, ascending."""
+    """The indexes in a bit set, ascending."""
     digits = f"{mask:b}"[::-1]
     return [index for index, digit in enumerate(digits) if digit == "1"]
 
 
 def _in_order(having: dict[str, int], f: Filter) -> dict[str, int]:
-    """Values in the filter's own order, where it has one: days as they follow, not by their letters."""
+    """Values in the filter's own order, if it has one: weekdays, for example."""
     own = {value: having[value] for value in f.always if value in having}
     return own | having
 
@@ -71,7 +71,7 @@ class Seating:
 
 
 class SearchIndex:
-    """Sections in order of course, component and reference number, and who has what."""
+    """The sections of a term in order of course, component, and reference number, with bit sets by value."""
 
     def __init__(self, term: TermCatalogue) -> None:
         self.term = term
@@ -100,14 +100,14 @@ class SearchIndex:
 
     @cached_property
     def earliest(self) -> Sequence[tuple[int, int]]:
-        """Of each section the first class of its week, as weekday and minute; those without set
-        times come last."""
+        """The first class of each section's week, as weekday and minute; sections without set times come
+        last."""
         return [
             min(((d, m.start) for m in s.meetings for d in m.weekdays), default=(7, 0)) for s in self.sections
         ]
 
     def seats(self, figures: Mapping[int, SeatFigures]) -> Seating:
-        """How the sections stand by these figures.
+        """The seating by these figures.
 
         Kept until other figures are asked about; they must not change in place.
         """
@@ -117,8 +117,7 @@ class SearchIndex:
         return known
 
     def _seat(self, figures: Mapping[int, SeatFigures], before: Seating) -> Seating:
-        """Only pools whose figures are others than before are looked at: in a rush there are new
-        figures all the time, and few of them differ."""
+        """Updates only pools with changed figures: in a rush figures change all the time, and few differ."""
         left, anew, seat, room = list(before.left), [], [], []
         for pool, indexes in self._indexes_of.items():
             of_pool = figures.get(pool)
@@ -141,8 +140,8 @@ class SearchIndex:
         )
 
     def in_class_with(self, sections: Iterable[Section]) -> int:
-        """The sections that have classes at the hours of these, or within some minutes of them,
-        whatever the dates: no other can clash with them."""
+        """Sections with classes in the hours of these, or within some minutes, whatever their dates: no
+        others can conflict."""
         found = 0
         for slot in {slot for section in sections for slot in _slots_of(section)}:
             found |= self._in_class.get(slot, 0)
@@ -157,25 +156,25 @@ class SearchIndex:
 
     @cached_property
     def with_times(self) -> int:
-        """Sections that have set times."""
+        """Sections with set times."""
         return bits(k for k, s in enumerate(self.sections) if s.meetings)
 
     @cached_property
     def with_linked_sections(self) -> int:
-        """Sections that are taken together with others of their course."""
+        """Sections with linked sections."""
         return bits(k for k, s in enumerate(self.sections) if s.linked_sections)
 
     @cached_property
     def by_course_number(self) -> dict[str, int]:
-        """Sections by the number of their course, such as ``142A``."""
+        """Sections by course number, such as ``142A``."""
         return self._who_has(lambda s: [s.course.number])
 
     @cached_property
     def by_earliest(self) -> dict[int, int]:
-        """Sections by the minute at which their earliest class of any day starts."""
+        """Sections by the minute at which their earliest class starts."""
         return self._who_has(lambda s: [min(m.start for m in s.meetings)] if s.meetings else [])
 
     @cached_property
     def by_latest(self) -> dict[int, int]:
-        """Sections by the minute at which their latest class of any day ends."""
+        """Sections by the minute at which their latest class ends."""
         return self._who_has(lambda s: [max(m.end for m in s.meetings)] if s.meetings else [])

@@ -33,7 +33,7 @@ class Meaning(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """A piece of what was typed, and what it was read as."""
+    """A piece of the text and its meaning."""
 
     text: str
     meanings: tuple[Meaning, ...]
@@ -41,7 +41,7 @@ class Reading:
 
 @dataclass(frozen=True, slots=True)
 class Understood:
-    """What was typed, as it was read.
+    """A text and its readings.
 
     Attributes:
         rest: what is left to be looked for as words; quoted pieces without their marks.
@@ -117,7 +117,7 @@ _TIME = re.compile(r"(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?|noon")
 
 
 class PhraseBook:
-    """What phrases mean in a term: days and the like, and the names of the term's own."""
+    """The meanings of phrases in a term: general ones, and the term's own names."""
 
     def __init__(self, term: TermCatalogue) -> None:
         self._known = dict(_fixed())
@@ -141,7 +141,7 @@ class PhraseBook:
             self._known[" ".join(words)] = meanings
 
     def _instructors(self, term: TermCatalogue) -> None:
-        """By the whole name, and by the surname where no title has that word."""
+        """Instructors by full name, and by surname unless a title has that word."""
         titles = {w for s in term.sections for w in _plain(f"{s.course.title} {s.topic}").split()}
         by_surname: dict[str, list[Meaning]] = {}
         for name in sorted({i for s in term.sections for i in s.instructors}):
@@ -154,7 +154,7 @@ class PhraseBook:
                 self._know(f"{title} {surname}", *meanings)
 
     def read(self, text: str, chosen: Collection[str] = ()) -> Understood:
-        """Read what was typed, the longest phrases first, from left to right.
+        """Read a text from left to right, the longest phrases first.
 
         Args:
             chosen: filters of which nothing is read: something is chosen there already.
@@ -179,7 +179,7 @@ class PhraseBook:
     def _longest(
         self, plain: Sequence[str], at: int, chosen: Collection[str]
     ) -> tuple[int, tuple[Meaning, ...]]:
-        """The longest phrase that begins there: of how many words, and what it means."""
+        """The longest phrase at a position: its number of words and its meaning."""
         for many in range(min(LONGEST, len(plain) - at), 0, -1):
             words = plain[at : at + many]
             if not all(words):
@@ -196,7 +196,7 @@ class PhraseBook:
         return self._course(words) or _credits(words) or _times(words) or _level(words)
 
     def _course(self, words: Sequence[str]) -> tuple[Meaning, ...]:
-        """``soil 240``, ``soil240``: a course that there is."""
+        """``soil 240``, ``soil240``: an existing course."""
         match = re.fullmatch(r"([a-z]{2,6}) ?(\d{1,4}[a-z]?)", " ".join(words))
         if match is None or (match[1], match[2]) not in self._numbers:
             return ()
@@ -204,7 +204,7 @@ class PhraseBook:
 
 
 def _plain(text: str) -> str:
-    """Lower case, without what stands around words; a hyphen is a blank."""
+    """Lower case, without surrounding punctuation; a hyphen is a space."""
     lower = normalized(text.casefold(), "NFKC").replace("’", "").replace("'", "").replace("-", " ")
     return " ".join("".join(c if c.isalnum() or c in ".:*?" else " " for c in lower).split()).strip(".?:")
 
@@ -255,7 +255,7 @@ def _times(words: Sequence[str]) -> tuple[Meaning, ...]:
 
 
 def _minute(text: str) -> int | None:
-    """A time of day in minutes; one to six without more is in the afternoon, when classes are."""
+    """A time of day in minutes; a bare one to six is in the afternoon, when classes are."""
     if text == "noon":
         return 12 * 60
     match = _TIME.fullmatch(text)

@@ -22,34 +22,34 @@ _REFERENCE_NUMBER = re.compile(r"[0-9]{5}")
 
 
 def words_of(text: str) -> list[str]:
-    """Lower case, without accents; ``SOIL240`` is two words."""
+    """The words of a text in lower case without accents; ``SOIL240`` is two words."""
     plain = normalized(text.casefold(), "NFKD")
     return _WORD.findall("".join(c for c in plain if not unicodedata.combining(c)))
 
 
 def slips_allowed(word: str) -> int:
-    """How many typing mistakes are forgiven: none in short words and figures, one from four
-    letters, two from eight."""
+    """The number of typing mistakes forgiven: none in short words and digits, one from four letters, two
+    from eight."""
     if len(word) < 4 or word[0].isdigit():
         return 0
     return 1 if len(word) < 8 else 2
 
 
 def main_text(section: Section, term: TermCatalogue) -> str:
-    """What a section is called: words found here count more."""
+    """A section's name and title, where matches rank higher."""
     course = section.course
     subject = term.subject_names.get(course.subject, "")
     return " ".join((course.key, course.title, section.topic, subject, *section.instructors))
 
 
 def more_text(section: Section) -> str:
-    """What else is said of it."""
+    """The other text about a section."""
     return f"{section.course.description} {section.notes}"
 
 
 @dataclass(frozen=True, slots=True)
 class Match:
-    """Sections that hold all the words.
+    """Sections that match all words.
 
     Attributes:
         found: those that do.
@@ -72,9 +72,8 @@ class WordIndex:
         self._more = _Vocabulary(more_text(s) for s in sections)
 
     def match(self, text: str) -> Match:
-        """The sections that hold every word of a text, or one that begins with it. Where none
-        does, words that differ by a slip or two are taken for it; see :func:`slips_allowed`. Of a
-        longer text the first words are looked for."""
+        """The sections that match every word of a text, also by prefix. If none does, similar words are
+        used; see :func:`slips_allowed`. Only the first words of a long text are used."""
         found = well = self._all
         read_as: dict[str, tuple[str, ...]] = {}
         for word in list(dict.fromkeys(words_of(text)))[:MOST_WORDS]:
@@ -94,7 +93,7 @@ class WordIndex:
 
 
 class _Vocabulary:
-    """Words in order, each with the sections that hold it."""
+    """Words in order, each with its sections."""
 
     def __init__(self, texts: Iterable[str]) -> None:
         self._holders: dict[str, int] = {}
@@ -111,8 +110,7 @@ class _Vocabulary:
         return holders
 
     def near(self, word: str, slips: int) -> list[str]:
-        """Words that differ by so few slips, as a whole or as far as the word goes: one who is
-        still typing has slipped too."""
+        """Words within that many typing mistakes, as a whole or as a prefix."""
         starts = [w[: len(word)] for w in self._words]
         found = set()
         for choices in (self._words, starts):

@@ -43,7 +43,7 @@ MOST_TOLD = 50
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """What a line came to.
+    """The result of one check.
 
     Attributes:
         faults: the first of them; none where all is well.
@@ -56,12 +56,12 @@ class Checked:
 
     @property
     def is_well(self) -> bool:
-        """Nothing is at fault."""
+        """Whether nothing is wrong."""
         return not self.faults
 
 
 def go_through(term: TermCatalogue, facts: TermFacts) -> tuple[Checked, ...]:
-    """Look at every line."""
+    """Run every check."""
     found = []
     for check in CHECKS:
         faults = tuple(islice(check.look(term, facts), MOST_TOLD + 1))

@@ -13,7 +13,7 @@ from gremba.core.wording import day
 
 
 def days_in_order(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """Sessions within the term, their deadlines one after another, breaks within the term."""
+    """Sessions and breaks lie within the term, and deadlines are in order."""
     calendar = term.calendar
     if not calendar.sessions:
         yield Fault("The term has no session: sections have nothing to run in.")
@@ -49,7 +49,7 @@ def _deadlines(session: TermSession) -> Iterator[Fault]:
 
 
 def inside_sessions(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """Every meeting within its section's session, and with at least one day on which there are classes."""
+    """Every meeting lies within its section's session and has at least one class day."""
     for section in _taking_place(term):
         for meeting in section.meetings:
             session = section.session

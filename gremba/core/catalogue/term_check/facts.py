@@ -20,7 +20,7 @@ class StudentsWithout:
 
 @dataclass(frozen=True)
 class TermFacts:
-    """See the module.
+    """What checks need besides the catalogue.
 
     Attributes:
         seat_limits: by seat pool.

@@ -11,7 +11,7 @@ from gremba.core.catalogue.term_check.facts import TermFacts
 
 
 class Mend(StrEnum):
-    """Where what is at fault is put right."""
+    """Where a problem is fixed."""
 
     FOLDER = "folder"
     """By a folder that says it as it should be."""
@@ -22,7 +22,7 @@ class Mend(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """One thing that is not in order.
+    """A problem.
 
     Attributes:
         text: what, in a sentence.
@@ -38,7 +38,7 @@ Looks = Callable[[TermCatalogue, TermFacts], Iterator[Fault]]
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """A line of the list.
+    """A line of the setup checklist.
 
     Attributes:
         key: stable name.

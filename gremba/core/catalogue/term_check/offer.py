@@ -11,13 +11,13 @@ from gremba.core.catalogue.term_check.line import Fault
 
 
 def something_offered(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """At least one section that takes place."""
+    """At least one section is offered."""
     if all(section.cancelled for section in term.sections):
         yield Fault("There is no section in this term that takes place.")
 
 
 def requisites_reachable(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """No courses that need each other around in a circle."""
+    """No courses require each other in a cycle."""
     own = {course.key: course.requisites for course in set(term.courses.values())}
     for circle in find_cycles(own):
         around = " → ".join((*circle, circle[0]))
@@ -25,8 +25,8 @@ def requisites_reachable(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
 
 
 def linked_sections_complete(term: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
-    """Whoever takes a section finds a linked section of each kind that takes place, at another hour; and the
-    linked sections together have as many seats as it."""
+    """Every section has a linked section of each kind that is offered at another hour, and linked sections
+    together have as many seats."""
     for section in term.sections:
         if section.cancelled or not section.carries_credit:
             continue

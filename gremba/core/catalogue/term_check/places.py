@@ -17,7 +17,7 @@ folder says so, each with each would be too much."""
 
 
 def rooms_free(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """No two sections in one room at one time, but those that share their seats: they are one class."""
+    """No two sections meet in one room at one time, unless they share their seats."""
     by_room: dict[tuple[str, str], dict[Section, list[Meeting]]] = {}
     for section, meeting in _meetings(term):
         if meeting.room:
@@ -37,7 +37,7 @@ def instructors_free(term: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
 
 
 def rooms_hold(term: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
-    """No limit beyond what a room holds."""
+    """No limit exceeds its room's capacity."""
     seen: set[Hashable] = set()
     for section, meeting in _meetings(term):
         holds = facts.capacities.get((meeting.campus, meeting.room))

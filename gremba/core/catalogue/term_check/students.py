@@ -12,18 +12,18 @@ from gremba.core.wording import counted
 
 
 def students_expected(_: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
-    """Somebody is expected in the term."""
+    """The term has students."""
     if not facts.students:
         yield Fault("No student is expected in this term.")
 
 
 def windows_assigned(_: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
-    """Everybody expected has a window."""
+    """Every student has a window."""
     yield from _without("a window", facts.without_window, facts)
 
 
 def advisors_named(_: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
-    """Everybody expected has an advisor."""
+    """Every student has an advisor."""
     yield from _without("an advisor", facts.without_advisor, facts)
 
 
@@ -41,6 +41,6 @@ def _without(what: str, found: StudentsWithout, facts: TermFacts) -> Iterator[Fa
 
 
 def tariff_set(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """It is said what credits cost."""
+    """Tuition rates are set."""
     if term.policy.tariff == Tariff():
         yield Fault("There is no tariff: nobody would be charged for anything.")

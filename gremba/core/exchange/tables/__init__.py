@@ -27,5 +27,5 @@ BY_NAME = {table.name: table for table in TABLES}
 
 
 def is_by_term(table: ExchangeTable) -> bool:
-    """Whether each of a table's rows belongs to a term. Records name terms, but belong to students."""
+    """Whether a table's rows belong to terms. Academic records name terms but belong to students."""
     return "term" in table.key and table.name != "records"

@@ -25,43 +25,43 @@ COURSE: dict[str, Any] = {
 
 
 def text(name: str, meaning: str, example: str, **more: Any) -> Column:
-    """A text; an empty cell is a text of no length."""
+    """A text column; an empty cell is an empty text."""
     return Column(name, ValueKind.TEXT, meaning, example, **({"if_empty": ""} | more))
 
 
 def must(name: str, meaning: str, example: str, kind: ValueKind = ValueKind.TEXT, **more: Any) -> Column:
-    """A column of which no cell may be empty."""
+    """A column without empty cells."""
     return Column(name, kind, meaning, example, required=True, **more)
 
 
 def may(name: str, kind: ValueKind, meaning: str, example: str, **more: Any) -> Column:
-    """A column whose cells may be empty."""
+    """A column with optional cells."""
     return Column(name, kind, meaning, example, **more)
 
 
 def choice(name: str, among: Iterable[StrEnum], meaning: str, **more: Any) -> Column:
-    """One of the values of an enumeration."""
+    """A column of an enumeration."""
     words = tuple(one.value for one in among)
     return Column(name, ValueKind.CHOICE, meaning, words[0], among=words, **more)
 
 
 def yes(name: str, meaning: str, *, if_empty: bool = False) -> Column:
-    """Yes or no; an empty cell is one of them."""
+    """A yes-or-no column; an empty cell has a default."""
     return Column(name, ValueKind.YES_NO, meaning, "no" if if_empty else "yes", if_empty=if_empty)
 
 
 def day(name: str, meaning: str, example: str) -> Column:
-    """A day that must be there."""
+    """A required date column."""
     return must(name, meaning, example, ValueKind.DAY)
 
 
 def place(meaning: str) -> Column:
-    """Which of several of one owner it is: so it is known again when all else of it changes."""
+    """The position among several rows of one owner, which identifies a row when everything else changes."""
     return may("place", ValueKind.WHOLE, meaning, "1", if_empty=1, least=1, most=99)
 
 
 def names(table: str, **columns: str) -> NamedRow:
-    """A row of a table, by its columns: ``names("terms", code="term")``."""
+    """A reference to a row by its columns: ``names("terms", code="term")``."""
     return NamedRow(table, columns)
 
 

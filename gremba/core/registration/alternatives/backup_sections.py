@@ -31,7 +31,7 @@ _NOT_ALL_TRIED = unfinished.finding(
 
 @dataclass(frozen=True, slots=True)
 class Taken:
-    """A request with what is taken in the place of what cannot be had.
+    """A request with backup sections in place of what is unavailable.
 
     Attributes:
         originals: how many changes were asked for; linked sections that next choices need stand behind.
@@ -48,8 +48,7 @@ class Taken:
 def decide_with_alternatives(
     situation: Situation, request: Request, now: datetime, effort: Effort | None = None
 ) -> tuple[Request, Decision]:
-    """Decide a request whose changes may have next choices, and may wait where there is no seat;
-    gives the request as it was taken.
+    """Decide a request with backup sections and waits for full sections; returns the request as decided.
 
     The changes keep their places; linked sections that a next choice needs and that were not wished
     for stand at the end. Where neither is asked for this is :func:`decide` alone.
@@ -65,8 +64,8 @@ def decide_with_alternatives(
 def decide_taken(
     situation: Situation, taken: Taken, now: datetime, effort: Effort | None = None
 ) -> tuple[Request, Decision]:
-    """Decide what was chosen, on facts that may be newer than those it was chosen by; what finds no
-    seat waits, where that is wished for. Gives the request as it was taken."""
+    """Decide a choice on facts newer than those it was made from; what finds no seat waits, if wanted.
+    Returns the request as decided."""
     effort = effort or Effort()
     decision = decide(situation, taken.request, now, effort)
     for index, told in taken.told.items():
@@ -107,13 +106,13 @@ _NO_SEAT = frozenset({RuleCode.SEAT_FULL, RuleCode.SEAT_RESERVED, RuleCode.SEAT_
 
 
 def _lacks_seat(outcome: Outcome) -> bool:
-    """Whether nothing stops a change but that there is no seat for it."""
+    """Whether only the lack of a seat blocks a change."""
     stops = {f.code for f in outcome.findings if f.severity is Severity.STOP}
     return bool(stops & _NO_SEAT) and stops <= _NO_SEAT | {RuleCode.TIME_CONFLICT, RuleCode.CREDITS_OVER}
 
 
 def choose(situation: Situation, request: Request, now: datetime, effort: Effort | None = None) -> Taken:
-    """Choose among the wishes: the request with next choices in the place of what cannot be had.
+    """Choose backup sections in place of what is unavailable.
 
     This is where the trying is: to be done before anything is locked, and looked at again with
     :func:`decide_taken` on what is.
@@ -150,8 +149,8 @@ def choose(situation: Situation, request: Request, now: datetime, effort: Effort
 
 
 def _in_its_place(situation: Situation, request: Request, index: int, change: Change) -> Iterator[Request]:
-    """The request with each of the next choices, and where linked sections are needed and not named
-    with each of those that may do."""
+    """The request with each backup section, and with each possible choice of linked sections that are
+    needed and not named."""
     catalogue = situation.catalogue
     for numbers in change.alternatives[:MAX_BACKUPS]:
         if numbers[0] == change.number or any(n not in catalogue.by_number for n in numbers):
@@ -168,7 +167,7 @@ def _in_its_place(situation: Situation, request: Request, index: int, change: Ch
 
 
 def _has_surely_none(situation: Situation, request: Request, index: int, section: Section) -> bool:
-    """Whether there is no seat whatever else is tried: then nothing need be."""
+    """Whether there is no seat whatever else is tried."""
     if request.changes[index].permission_code or section.id in situation.grants:
         return False
     if section.id in situation.seat_held_for:
@@ -213,8 +212,7 @@ def _with(
 
 
 def _is_better(before: Decision, after: Decision, index: int, originals: int) -> bool:
-    """Whether the wish goes through now with all that it brings along, and no earlier one is
-    lost for it."""
+    """Whether the change succeeds with everything it brings along, and no earlier one is lost."""
     if after.outcomes[index].result is Result.REFUSED:
         return False
     if any(o.result is Result.REFUSED for o in after.outcomes[originals:]):
@@ -226,7 +224,7 @@ def _is_better(before: Decision, after: Decision, index: int, originals: int) ->
 
 
 def _told(first: Outcome) -> Finding:
-    """What is said of a next choice: why the first could not be had."""
+    """The finding about a backup section: why the first choice was unavailable."""
     stops = [f.text for f in first.findings if f.severity is Severity.STOP]
     name = first.section.name if first.section else "Section"
     why = f": {stops[0]}" if stops else "."

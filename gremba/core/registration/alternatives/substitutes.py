@@ -45,8 +45,8 @@ def find_substitutes(
     now: datetime,
     effort: Effort | None = None,
 ) -> dict[int, tuple[Remedy, ...]]:
-    """For each stopped change that another section would serve: up to three that pass the whole
-    decision now, and do not cost any other change its place.
+    """For each blocked change that another section would solve: up to three sections that pass the whole
+    decision now without costing another change its place.
 
     Args:
         situation: with the seat figures of all sections of the courses in the request.
@@ -86,8 +86,7 @@ def _may_be_served(outcome: Outcome) -> bool:
 def _candidates(
     situation: Situation, request: Request, index: int, section: Section
 ) -> Iterator[tuple[tuple[str, ...], Request]]:
-    """Other sections of the course with linked sections that may go with them, and the request with
-    them in place."""
+    """Other sections of the course with their linked sections, and the request with each."""
     catalogue = situation.catalogue
     named = {n for c in request.changes for n in (c.number, c.in_exchange)}
     held = {h.section.reference_number for h in situation.held}
@@ -114,7 +113,7 @@ def _candidates(
 def linked_section_choices(
     catalogue: TermCatalogue, section: Section, needed: Collection[str]
 ) -> Iterator[tuple[str, ...]]:
-    """Sections to take with one, a number for each component needed; a few at the most."""
+    """A few choices of linked sections, one number for each component needed."""
     options = [
         [o.reference_number for o in many if not o.cancelled]
         for component, many in catalogue.linked_sections_of(section).items()
@@ -126,8 +125,7 @@ def linked_section_choices(
 def linked_sections_at_hand(
     situation: Situation, request: Request, index: int, other: Section
 ) -> tuple[set[int], set[str]]:
-    """The places of changes that stay (linked sections of the old section go), and the components
-    that the new one still needs."""
+    """The positions of the changes that stay, and the components the new section still needs."""
     catalogue = situation.catalogue
     needed = set(catalogue.linked_sections_of(other))
     stay = set()
@@ -156,8 +154,8 @@ def linked_sections_at_hand(
 def _moves(
     situation: Situation, request: Request, outcome: Outcome
 ) -> Iterator[tuple[tuple[ProposedChange, ...], Request]]:
-    """Where a change clashes with registered sections: another section of that course, with a
-    linked section where one is needed, as swaps; and the request with them in it."""
+    """For a conflict with registered sections: another section of that course, with linked sections if
+    needed, as swaps, and the request with them."""
     clashes = [f for f in outcome.findings if f.code == RuleCode.TIME_CONFLICT and f.facts["registered"]]
     if len(clashes) != 1:
         return
@@ -200,7 +198,7 @@ def _move_remedy(situation: Situation, swaps: tuple[ProposedChange, ...]) -> Rem
 
 
 def _serves(before: Decision, after: Decision, index: int, must: bool = False) -> bool:
-    """Whether the change goes through now, its new linked sections too, and nothing else is lost.
+    """Whether the change and its new linked sections succeed now, and nothing else is lost.
 
     Args:
         must: the change itself stands in the request as before, and must go through.

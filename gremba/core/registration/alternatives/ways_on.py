@@ -51,7 +51,7 @@ def keep_what_helps(
     *,
     among: Sequence[int] | None = None,
 ) -> None:
-    """Leave with each refused change those ways on that help, those that solve it first.
+    """Keep only the remedies that help each refused change, those that solve it first.
 
     Args:
         decision: on the request; its outcomes are changed.
@@ -74,7 +74,7 @@ def keep_what_helps(
 
 
 def drop_moving_up(outcome: Outcome) -> None:
-    """Leave out the way on of moving a change up that does not stand in the cart."""
+    """Remove the remedy of moving a change up if it is not in the cart."""
     outcome.findings = tuple(
         replace(f, remedies=tuple(r for r in f.remedies if not isinstance(r.action, MoveUp)))
         for f in outcome.findings
@@ -86,8 +86,7 @@ def _actions(outcome: Outcome) -> Iterator[Action]:
 
 
 def _leads_on(decision: Decision, worth: Mapping[int, Mapping[Action, int]], index: int, number: str) -> int:
-    """Whether another change is stopped, and there is more to be done there than here, or than to come
-    back."""
+    """Whether another change is blocked and has more remedies than this one, or than to come back."""
     if any(worth[index].values()):
         return _NOT
     for other, outcome in enumerate(decision.outcomes):
@@ -112,7 +111,7 @@ _SOLVES, _HELPS, _LEADS, _NOT = 3, 2, 1, 0
 
 @dataclass(slots=True)
 class _Trials:
-    """Tries ways on of the changes of a request, within the effort."""
+    """Tries the remedies of a request's changes, within the effort."""
 
     situation: Situation
     request: Request
@@ -122,7 +121,7 @@ class _Trials:
     share: Share = field(default_factory=for_ways_on)
 
     def worth(self, index: int, action: Action) -> int:
-        """How much a way on of a change is worth; 0 where it does not help."""
+        """The value of a remedy for a change; 0 if it does not help."""
         if isinstance(action, GoTo):
             return _LEADS
         after = follow(self.situation, self.request, index, action, self.now)
@@ -136,20 +135,19 @@ class _Trials:
         return worth
 
     def _decide(self, after: tuple[Request, int] | None) -> Decision | None:
-        """None where the cart would not take it, or nothing is left for trying it."""
+        """None if the cart would not take it, or no effort is left."""
         if after is None or not self.effort.may_try(len(after[0].changes), self.share):
             return None
         return decide(self.situation, after[0], self.now, self.effort)
 
     def _is_freed(self, index: int, after: Decision, now_at: int) -> bool:
-        """Whether none of what stopped a change stops it any longer."""
+        """Whether nothing that blocked a change blocks it any more."""
         return not _stops(self.decision.outcomes[index]) & _stops(after.outcomes[now_at])
 
     def _is_solved_by_taking_out(
         self, request: Request, index: int, decision: Decision, kept: Set[str]
     ) -> bool:
-        """Whether a change goes through once others are taken out of the cart, as one of those kept or
-        it itself names them."""
+        """Whether a change succeeds once others are removed from the cart, as a remedy suggests."""
         own = [o for n, o in enumerate(decision.outcomes) if n == index or o.change.number in kept]
         for action in dict.fromkeys(action for outcome in own for action in _actions(outcome)):
             if not isinstance(action, TakeOut) or kept & set(action.numbers):
@@ -184,8 +182,8 @@ def _stops(outcome: Outcome) -> Counter[str]:
 def follow(
     situation: Situation, request: Request, index: int, action: Action, now: datetime
 ) -> tuple[Request, int] | None:
-    """The request as a way on makes it, and where its change stands then; None where the cart would
-    not take it.
+    """The request after following a remedy, and the position of its change; None if the cart would not
+    take it.
 
     Args:
         index: place of the change that the way on belongs to.
@@ -218,8 +216,8 @@ def _moved(request: Request, changes: list[Change], mine: Change) -> tuple[Reque
 def _put_in(
     situation: Situation, request: Request, index: int, proposals: Sequence[ProposedChange]
 ) -> tuple[Request, int] | None:
-    """As the cart takes what is put into it: what is there already turns from an add into a swap or a
-    wait, and the like."""
+    """Adds to the cart as the application does: an add already there turns into a swap or a wait, and so
+    on."""
     changes = list(request.changes)
     held = {h.section.reference_number for h in situation.held}
     for proposed in proposals:
@@ -262,7 +260,7 @@ def _in_its_place(
 
 
 def _goes_with_old(section: Section | None, new: Section) -> bool:
-    """Whether a section is another component of the course, and does not go with the new one."""
+    """Whether a section is another component of the course and does not go with the new one."""
     return (
         section is not None
         and section.course is new.course

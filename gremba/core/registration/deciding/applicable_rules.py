@@ -21,7 +21,7 @@ OF_STUDENT = tuple(rule for rule in BOOK if rule.scope(None) is Scope.STUDENT)
 
 
 class ApplicableRules(NamedTuple):
-    """Rules that follow one another and have one gate; or instead, what a rule has found."""
+    """Consecutive rules with one gate, or what a rule has found."""
 
     gate: Gate | None
     rules: tuple[Rule, ...]
@@ -36,8 +36,8 @@ _OF_STEP = tuple(dict.fromkeys(rule.of_step for rule in BOOK if rule.of_step is 
 
 
 def rules_for(case: Case) -> _Concerned:
-    """The rules to be asked about a step, in the order of the rule book: all of them with their
-    scope, those that look at the change alone, and those that look at the request.
+    """The rules for a step, in the order of the rule book: all with their scope, those about the change
+    alone, and those about the request.
 
     What a section is, and what is done with it, leaves most of them with nothing to say. Which
     ones, is kept with the catalogue, by what the rules themselves say of the section and the step.
@@ -64,7 +64,7 @@ def rules_for(case: Case) -> _Concerned:
 
 
 def matters_of(step: Step, cache: dict[object, Any]) -> frozenset[Matter] | None:
-    """What other changes can alter of whether a step is stopped; None for anything at all.
+    """What other changes can alter of whether a step is blocked; None for anything.
 
     Args:
         cache: the catalogue's.
@@ -84,8 +84,8 @@ def matters_of(step: Step, cache: dict[object, Any]) -> frozenset[Matter] | None
 
 
 def all_name_what_they_depend_on() -> bool:
-    """Whether every rule says what of its answer other changes can alter. Only then is it known
-    that no rule but those about seats looks at seats."""
+    """Whether every rule declares what its answer depends on. Only then is it certain that only seat rules
+    look at seats."""
     return all(
         rule.depends_on is not None
         for rule in BOOK
@@ -94,7 +94,7 @@ def all_name_what_they_depend_on() -> bool:
 
 
 def _likeness(step: Step, cache: dict[object, Any]) -> tuple[object, ...]:
-    """The same for steps of which the same rules are asked."""
+    """Equal for steps with the same applicable rules."""
     return (
         _traits(step.section, cache),
         step.does,
@@ -105,7 +105,7 @@ def _likeness(step: Step, cache: dict[object, Any]) -> tuple[object, ...]:
 
 
 def _traits(section: Section | None, cache: dict[object, Any]) -> int:
-    """A number for what the rules say of a section by itself; the same for sections alike."""
+    """A number for what the rules say about a section alone; equal for similar sections."""
     if section is None:
         return 0
     number: int | None = cache.get(section.id)

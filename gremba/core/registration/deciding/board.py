@@ -26,7 +26,7 @@ _COURSE = frozenset({Matter.COURSE})
 
 
 class Board:
-    """The request expanded with its steps; judges any selection of its changes."""
+    """The request expanded into steps; judges any selection of its changes."""
 
     def __init__(self, situation: Situation, request: Request, now: datetime) -> None:
         self.situation = situation
@@ -47,7 +47,7 @@ class Board:
         self._memo: dict[object, object] = {}
 
     def _possible_steps(self, own: tuple[Step, ...]) -> tuple[Step, ...]:
-        """The steps of a change with all that it could take along."""
+        """A change's steps with everything it could take along."""
         drops = [s for s in own if s.does is Kind.DROP]
         return own + tuple([self._step_along(*d) for d in drops_along(self.situation.held, drops, ())])
 
@@ -61,13 +61,12 @@ class Board:
         return along
 
     def steps_of(self, index: int, end: EndState) -> Sequence[Step]:
-        """What a change does in an end state that it is part of: its own steps, and the drops that
-        it implies there."""
+        """A change's steps in an end state: its own, and the drops it implies there."""
         along = end.along.get(index)
         return self.expanded[index] if along is None else (*self.expanded[index], *along)
 
     def relations(self, groups: Sequence[Group]) -> Relations:
-        """Which of these groups can alter what the rules say of which others."""
+        """Which groups can alter what the rules say about which others."""
         steps = [[s for i in g for s in self._possible[i]] for g in groups]
         cache = self.situation.catalogue.applicable_rules
         matters = [[matters_of(s, cache) for s in own] for own in steps]
@@ -80,8 +79,7 @@ class Board:
         effort: Effort | None,
         relations: Relations | None = None,
     ) -> Selection:
-        """What of these groups goes through, as places in the list of them. They are stopped as
-        they are, all together.
+        """The groups that succeed, as positions in the list of blocked ones.
 
         Args:
             known: changes that make a valid set.
@@ -109,7 +107,7 @@ class Board:
         return select(relations, stops, hopeless, effort, witness)
 
     def _is_stopped_by_facts(self, index: int) -> bool:
-        """Whether a change is stopped whatever the others do."""
+        """Whether a change is blocked whatever the others do."""
         return any(self._has_stopping_fact(step) for step in self.expanded[index])
 
     def _has_stopping_fact(self, step: Step) -> bool:
@@ -120,8 +118,8 @@ class Board:
     def _rules_that_stop(
         self, group: Group, order: Sequence[int], end: EndState
     ) -> list[frozenset[Matter] | None]:
-        """What the rules depend on that stop a group in the end state of these changes, which hold
-        it; of a group's own facts nothing is said here. Every change has been judged before."""
+        """What the rules that block a group in an end state depend on, without facts of the group alone.
+        Every change has been judged before."""
         before = Before()
         found: list[frozenset[Matter] | None] = []
         for index in order:
@@ -156,7 +154,7 @@ class Board:
                         break
 
     def end_state(self, order: Sequence[int]) -> EndState:
-        """What the student would have if these changes went through, in this order of priority."""
+        """What the student would have if these changes succeeded, in this order of priority."""
         adds: list[Step] = []
         drops: list[Step] = []
         waits: list[Step] = []
@@ -194,8 +192,7 @@ class Board:
         )
 
     def judge(self, order: Sequence[int], last: Sequence[int] = ()) -> dict[int, list[Finding]]:
-        """Every finding on these changes, in order of priority; or where some come last, on these
-        alone, behind the others.
+        """All findings on these changes in order of priority; or only on the last ones, behind the others.
 
         Args:
             order: places in the request.
@@ -219,7 +216,7 @@ class Board:
         return found
 
     def _findings(self, index: int, end: EndState, before: Before) -> Iterator[Finding]:
-        """The findings on one change; its steps are put behind the earlier ones."""
+        """The findings on one change; its steps are added to the earlier ones."""
         for step in self.steps_of(index, end):
             case = self._case(step, end, before)
             asked = self._applicable.get(id(step))
@@ -249,7 +246,7 @@ class Board:
         )
 
     def _ask_facts(self, case: Case) -> Sequence[ApplicableRules]:
-        """Findings that no other change can alter, and the rules still to be asked, in order."""
+        """Findings that no other change can alter, and the rules still to be evaluated."""
         found = self._ask_about_student(case)
         everything, of_change, of_request = rules_for(case)
         for gate, rules, _ in of_change:
@@ -268,7 +265,7 @@ class Board:
         )
 
     def _ask_about_student(self, case: Case) -> Mapping[str, Sequence[Finding]]:
-        """By code, what rules find that look at the student and the kind of change alone."""
+        """What rules find that only look at the student and the kind of change, by code."""
         key = (case.step.change.kind, case.step.does)
         known = self._of_student.get(key)
         if known is None:
@@ -278,10 +275,10 @@ class Board:
 
 
 def first_stop(found: Sequence[Finding]) -> Finding | None:
-    """The first finding that stops a change; None if none does."""
+    """The first finding that blocks a change; None if none does."""
     return next((f for f in found if f.severity is Severity.STOP), None)
 
 
 def adjusted_by(held: Registration, step: Step | None) -> Registration:
-    """A registration as an adjustment makes it."""
+    """A registration after an adjustment."""
     return held if step is None else replace(held, credits=step.credits, grading=step.grading)

@@ -31,7 +31,7 @@ _Steps = Mapping[int, Sequence[Step]]
 
 
 def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[Finding]]) -> Decision:
-    """Put the outcomes into the order of the request, and work out the figures."""
+    """Put the outcomes into the order of the request, and compute the figures."""
     held = {h.section.id: h for h in board.situation.held}
     through = board.end_state(sorted(accepted))
     steps_through = {index: board.steps_of(index, through) for index in sorted(accepted)}
@@ -75,9 +75,8 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
 def _give_back(
     board: Board, through: _Steps, charges: Charges, charged: list[ChargeEvent]
 ) -> dict[int, GivenBack]:
-    """What dropping and adjusting change of the charges, by the id of the section. First all drops, then
-    all adjustments, each in the order in which the sections were registered for: so the history has
-    them, too."""
+    """What drops and adjustments change of the charges, by section id. All drops come first, then all
+    adjustments, each in order of registration, as in the history."""
     drops: set[int] = set()
     adjusts: dict[int, Step] = {}
     for steps in through.values():
@@ -109,7 +108,7 @@ def _give_back(
 def _entries_after(
     board: Board, outcomes: Sequence[Outcome]
 ) -> tuple[tuple[WaitlistEntry, ...], tuple[WaitlistEntry, ...]]:
-    """The entries that end, and those that stay without giving anything up."""
+    """The waitlist entries that end, and those that stay without giving anything up."""
     entries = board.situation.waitlist_entries
     if not entries:
         return (), ()
@@ -125,7 +124,7 @@ def _entries_after(
 
 
 def _seats_without(board: Board, through: _Steps) -> dict[int, SeatFigures]:
-    """The seats of what goes through, as they are when what is given up has been given back."""
+    """The seats of successful changes after everything given up is returned."""
     moves = [
         (s.section, s.does is Kind.DROP)
         for steps in through.values()

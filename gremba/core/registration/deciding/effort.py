@@ -26,7 +26,7 @@ MAX_MOVES = 2
 
 @dataclass(slots=True)
 class Share:
-    """A part of the effort that goes to one purpose.
+    """A part of the effort for one purpose.
 
     Attributes:
         decisions: requests that may still be tried out.
@@ -38,23 +38,23 @@ class Share:
 
 
 def for_backups() -> Share:
-    """What the backup sections of one request may cost."""
+    """The effort for one request's backup sections."""
     return Share(decisions=80, changes=320)
 
 
 def for_substitutes() -> Share:
-    """What looking for other sections that would serve may cost for one cart."""
+    """The effort for finding substitutes for one cart."""
     return Share(decisions=60, changes=640)
 
 
 def for_ways_on() -> Share:
-    """What trying the ways on of refused changes may cost for one cart."""
+    """The effort for trying remedies of refused changes of one cart."""
     return Share(decisions=60, changes=480)
 
 
 @dataclass(slots=True)
 class Effort:
-    """What may be spent on trying, for one request or for several that belong to one look.
+    """The effort that one request, or several of one page, may spend.
 
     Attributes:
         sets: sets of groups that may still be tried beyond the first look at each group. At first
@@ -69,7 +69,7 @@ class Effort:
     changes: int = 640
 
     def may_try(self, changes: int, share: Share | None = None) -> bool:
-        """Whether a request of so many changes may be tried out as well; if so, it is paid for."""
+        """Whether a request with that many changes may be tried as well; if so, it is charged."""
         if changes > self.changes:
             return False
         if share is not None:

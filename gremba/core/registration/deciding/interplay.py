@@ -21,7 +21,7 @@ from gremba.core.states import Waiver
 
 @dataclass(slots=True)
 class Relations:
-    """For each group, the others as a set of bits.
+    """For each group, the related groups as a bit set.
 
     Attributes:
         affected_by: those that can alter whether it is stopped.
@@ -36,7 +36,7 @@ class Relations:
     excludes: list[int]
 
     def savers(self, group: int, depends_on: frozenset[Matter] | None) -> int:
-        """Those that can free a group from a stop of a rule with these matters; None for any."""
+        """The groups that can lift a block by a rule with these matters; None for any."""
         saved_by = self.saved_by[group]
         if depends_on is None or saved_by is None:
             return ((1 << len(self.affected_by)) - 1) & ~(1 << group)
@@ -73,7 +73,7 @@ class _Footprint:
 
 @dataclass(slots=True)
 class _Stakes:
-    """What of the whole request matters at all.
+    """What matters in the whole request.
 
     Attributes:
         load: the changes together could exceed the credit limit.
@@ -124,7 +124,7 @@ def find_relations(
 
 
 def everything_matters(many: int) -> Relations:
-    """The relations where any group can alter what is said of any other: always right, and slow."""
+    """Relations of every group to every other: always right, and slow."""
     others = [((1 << many) - 1) & ~(1 << index) for index in range(many)]
     return Relations(others, [None] * many, [0] * many)
 
@@ -132,8 +132,8 @@ def everything_matters(many: int) -> Relations:
 def _add_those_that_keep_linked_sections(
     prints: Sequence[_Footprint], affected_by: list[int], saved_by: Sequence[dict[Matter, int]]
 ) -> None:
-    """What a drop takes along depends on the other changes of its course, so whoever depends on the
-    drop depends on these as well."""
+    """What a drop takes along depends on the other changes of its course, so whatever depends on the drop
+    depends on these as well."""
     for index, dropping in enumerate(prints):
         if not dropping.takes_along:
             continue
@@ -204,7 +204,7 @@ def _footprint(situation: Situation, steps: Sequence[Step]) -> _Footprint:
 
 
 def _note_dependants(found: _Footprint, situation: Situation, dropped: Section) -> None:
-    """The registered sections that may need, in the same term, one that is dropped."""
+    """The registered sections that may require, in the same term, one that is dropped."""
     same_as = situation.catalogue.same_as
     for held in situation.held:
         needed: set[str] = set()

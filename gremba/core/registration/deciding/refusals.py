@@ -23,9 +23,9 @@ NOT_ALL_TRIED = unfinished.finding(
 def explain(
     board: Board, request: Request, accepted: Sequence[int], group: Group
 ) -> dict[int, list[Finding]]:
-    """Why a group is refused: the stops it meets on top of what went through, first its own, then
-    those that it would cause there, by name. Without any stop it could be added as it is. What else
-    it would mean is said only where it is going to happen, once a hold or the like is cleared."""
+    """Why a group is refused: the blocks it meets on top of the selected groups, first its own, then those
+    it would cause there, by name. Without any block it could be added. Its other effects are only reported
+    if it is going to happen once a hold or the like is cleared."""
     judged = board.judge(accepted, group)
     stops = {
         i: sorted([f for f in own if f.severity is Severity.STOP], key=lambda f: bool(f.rests_on))
@@ -57,7 +57,7 @@ def explain(
 def _without_what_helps_nobody(
     finding: Finding, there: Collection[tuple[Kind, str, str]], in_the_way: Collection[str]
 ) -> Finding:
-    """A finding without ways on that the cart has taken already, or that take out of it what is not in the
+    """A finding without remedies that the cart has followed already, or that remove what is not in the
     way."""
 
     def helps_nobody(way: Remedy) -> bool:

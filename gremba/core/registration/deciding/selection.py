@@ -18,7 +18,7 @@ from gremba.core.registration.deciding.interplay import Relations
 
 @dataclass(slots=True)
 class Selection:
-    """What goes through.
+    """What succeeds.
 
     Attributes:
         chosen: the groups, as a set of bits.
@@ -60,7 +60,7 @@ def select(
 
 
 def _components(relations: Relations, groups: int) -> list[int]:
-    """The groups apart that do not hang together."""
+    """The groups by connected component."""
     near = {g: relations.affected_by[g] & groups for g in bits_of(groups)}
     for group in list(near):
         for other in bits_of(near[group]):
@@ -80,7 +80,7 @@ def _components(relations: Relations, groups: int) -> list[int]:
 
 
 class _RanOut(Exception):
-    """As many sets have been tried as may be."""
+    """The limit of sets to try is reached."""
 
 
 @dataclass(slots=True)
@@ -99,8 +99,7 @@ class _Search:
     """Questions that may still be asked for it."""
 
     def without_lost(self, groups: int, witness: int) -> int:
-        """The groups without those that are stopped alone by what none of the rest could free
-        them from."""
+        """The groups without those that are blocked alone by what none of the rest could lift."""
         while True:
             lost = 0
             for group in bits_of(groups & ~witness):
@@ -111,7 +110,7 @@ class _Search:
             groups &= ~lost
 
     def first_valid(self, groups: int, witness: int) -> Selection:
-        """The first of the valid sets of groups that hang together, one of which is known."""
+        """The first valid set of connected groups, of which one valid set is known."""
         self._groups = groups
         self._tried.clear()
         self._failed.clear()
@@ -145,7 +144,7 @@ class _Search:
         return self._fill_up(groups, chosen | witness, unfinished)
 
     def _what_stands(self, groups: int) -> int:
-        """A valid set: of all, those that are stopped are taken out until none is."""
+        """A valid set: blocked groups are removed until none is blocked."""
         while True:
             stopped = sum(1 << g for g in bits_of(groups) if self._stops_of(g, groups))
             if not stopped:
@@ -153,7 +152,7 @@ class _Search:
             groups &= ~stopped
 
     def _fill_up(self, groups: int, chosen: int, unfinished: int) -> Selection:
-        """Where the search was cut short: what can be added as it is, is added."""
+        """After the search was cut short: adds what can be added as it is."""
         again = True
         while again:
             again = False
@@ -164,7 +163,7 @@ class _Search:
         return Selection(chosen, unfinished & ~chosen)
 
     def _valid_with(self, wanted: int) -> int | None:
-        """A valid set that holds these groups; None if none does.
+        """A valid set with these groups; None if there is none.
 
         Raises:
             _RanOut: none was found in time.
@@ -201,8 +200,8 @@ class _Search:
         return found
 
     def _look(self, trial: int) -> list[int]:
-        """For each stop that groups of a set meet in it, those beside it that could free them; not
-        all where one is found that leaves no choice. Empty if the set is valid."""
+        """For each block that groups meet in a set, the others that could lift it; stops early if one
+        leaves no choice. Empty if the set is valid."""
         found = []
         # The last is mostly the one that is in question.
         for group in reversed(bits_of(trial)):
@@ -224,5 +223,5 @@ class _Search:
 
 
 def _in_order(groups: int) -> tuple[int, ...]:
-    """Sorts sets by which comes first in the order of the list, the last one first."""
+    """Sort key by which the set that comes first in list order is last."""
     return tuple(-g for g in bits_of(groups))

@@ -18,7 +18,7 @@ Group = tuple[int, ...]
 
 
 class Tie(NamedTuple):
-    """Why two changes stand or fall together, and what to do where one is stopped.
+    """Why two changes are linked, and what to do if one is blocked.
 
     Attributes:
         why: the rest of a sentence.
@@ -65,8 +65,8 @@ def expand_changes(situation: Situation, request: Request, now: datetime) -> lis
 def drops_along(
     held: Sequence[Registration], drops: Sequence[Step], adds: Sequence[Step]
 ) -> list[tuple[Step, Registration]]:
-    """What drops take along: linked sections of a section dropped that no other drop names, and theirs;
-    nothing where an add puts another section of the same component in its place.
+    """What drops take along: linked sections that no other drop names, and theirs; nothing if an add
+    replaces the section by another of the same component.
 
     Args:
         drops: those that go through.
@@ -95,7 +95,7 @@ def drops_along(
 
 
 def wanted_by(expanded: Iterable[Sequence[Step]]) -> Wanted:
-    """The request as rules may look at it, whatever becomes of its changes.
+    """The request as rules see it, whatever becomes of its changes.
 
     Args:
         expanded: the steps of each change, those included that it could imply.
@@ -112,8 +112,8 @@ def wanted_by(expanded: Iterable[Sequence[Step]]) -> Wanted:
 
 
 def _name_linked_sections(expanded: list[tuple[Step, ...]]) -> None:
-    """Adds of sections that go with one waited for are named for its place: they are taken in the
-    step that gives the seat."""
+    """Adds of sections linked to one waited for become part of its entry: they are taken when the seat
+    comes."""
     waited = {
         number
         for steps in expanded
@@ -179,12 +179,12 @@ def _drop(held: Mapping[str, Registration], index: int, change: Change, section:
 
 
 def _replacement(section: Section, adds: Sequence[Step]) -> list[Step]:
-    """The adds that would put another section of the same course and component in its place."""
+    """The adds that would replace it by another section of the same course and component."""
     return [a for a in adds if a.section and a.section is not section and a.section.stands_for_same(section)]
 
 
 def groups_of(situation: Situation, request: Request, now: datetime) -> list[Group]:
-    """The changes that belong together whether or not all shall stand or fall together."""
+    """The changes that belong together in either mode."""
     each = replace(request, mode=Mode.EACH)
     return group_changes(each, expand_changes(situation, each, now), situation.catalogue)
 
@@ -192,7 +192,7 @@ def groups_of(situation: Situation, request: Request, now: datetime) -> list[Gro
 def group_changes(
     request: Request, expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
 ) -> list[Group]:
-    """Tie changes into groups that stand or fall together, in order of their first members.
+    """Group linked changes, in order of their first members.
 
     With ``all`` the request is one group. Otherwise adds are tied that are linked sections, parts of
     one bundle, or corequisites of each other; drops of one bundle or of linked sections; and a drop with
@@ -232,7 +232,7 @@ def why_together(
     catalogue: TermCatalogue,
     group: Group,
 ) -> Tie:
-    """Why the changes of a group stand or fall together; of several reasons the first."""
+    """Why the changes of a group are linked; the first of several reasons."""
     if request.mode is Mode.ALL:
         return _ALL
     return next(tie for one, _, tie in _ties(expanded, catalogue) if one in group)
@@ -284,8 +284,8 @@ def _ties(expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue) -> lis
 def _without_rivals(
     expanded: Sequence[tuple[Step, ...]], ties: list[tuple[int, int, Tie]]
 ) -> list[tuple[int, int, Tie]]:
-    """The ties without those of sections that would be tied to another one of the same course and
-    component: the first that can serve serves, and which one it is the rules find out."""
+    """The ties without those to rival sections of the same course and component: the first that can serve
+    does, and the rules find out which."""
     taken = [
         (s.index, s.section)
         for own in expanded
@@ -307,7 +307,7 @@ def _without_rivals(
 
 
 def _could_be_tied(step: Step, needs: Mapping[str, frozenset[str]]) -> object:
-    """Whether what a step is about goes with other sections, or it is more than an add."""
+    """Whether a step's section has linked sections, or it is more than an add."""
     section = step.section
     return step.does is not Kind.ADD or (
         section is not None

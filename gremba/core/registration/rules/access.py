@@ -222,7 +222,7 @@ def session_add_over(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def settle(hold: Hold) -> Remedy:
-    """The way on from a hold."""
+    """The remedy for a hold."""
     if hold.amount_cents is not None and hold.cleared_by == "student":
         return Remedy(f"Pay {amount(hold.amount_cents)}; the hold is lifted at once.", GoTo(Target.PAYMENT))
     return Remedy(f"Settle it with {hold.office}: {hold.contact}.")

@@ -19,7 +19,7 @@ from gremba.core.windows.opening import WindowStatus, window_status
 
 @dataclass(slots=True)
 class Step:
-    """One thing that a change does: it adds a section, drops one, or adjusts one held.
+    """One part of a change: adds, drops, or adjusts a section.
 
     A swap has two steps, a drop may have more than one: what goes along with a section dropped.
 
@@ -47,7 +47,7 @@ class Step:
 
     @property
     def number(self) -> str:
-        """The section's reference number, as it was asked for."""
+        """The section's reference number, as given."""
         if self.section is not None:
             return self.section.reference_number
         swap_drop = self.change.kind is Kind.SWAP and self.does is Kind.DROP
@@ -59,13 +59,13 @@ class Step:
         return self.number if self.section is None else f"{self.section.name} {self.number}"
 
     def is_lifted(self, what: Waiver) -> bool:
-        """Whether the permission code given lifts a matter."""
+        """Whether the permission code overrides a matter."""
         return self.permission_code is not None and what.value in self.permission_code.waives
 
 
 @dataclass(slots=True)
 class EndState:
-    """What the student would have if the changes still standing went through.
+    """What the student would have after the changes still standing.
 
     Attributes:
         remaining: sections registered now that no standing drop gives up, adjusted as asked for.
@@ -97,7 +97,7 @@ class EndState:
 
     @property
     def steps(self) -> list[Step]:
-        """Everything that the standing changes do."""
+        """All steps of the standing changes."""
         return [*self.adds, *self.drops, *self.waits, *self.adjusts]
 
 
@@ -114,13 +114,13 @@ class Wanted:
     contested: frozenset[int]
 
     def drops_of(self, section: Section) -> list[Step]:
-        """The steps that give a section up."""
+        """The steps that drop a section."""
         return [s for s in self.steps if s.does is Kind.DROP and s.section is section]
 
 
 @dataclass(slots=True)
 class Before:
-    """The standing steps that come before the one judged.
+    """The standing steps before the one judged.
 
     Attributes:
         adds: its adds.
@@ -135,7 +135,7 @@ class Before:
     named: list[Step] = field(default_factory=list)
 
     def put(self, step: Step) -> None:
-        """Put the step behind them."""
+        """Add a step."""
         if step.does is Kind.ADD:
             self.adds.append(step)
         elif step.does is Kind.WAIT:
@@ -146,7 +146,7 @@ class Before:
 
 @dataclass(slots=True)
 class Case:
-    """One step of a change before the rules.
+    """One step of a change, as rules see it.
 
     Attributes:
         section: the step's; rules marked as needing one are asked only where it is known.
@@ -170,7 +170,7 @@ class Case:
 
     @property
     def window(self) -> WindowStatus:
-        """The registration window in force."""
+        """The current registration window."""
         known = self.memo.get("window")
         if not isinstance(known, WindowStatus):
             known = window_status(self.situation.windows, self.now)
@@ -179,7 +179,7 @@ class Case:
 
     @property
     def held(self) -> Registration | None:
-        """The registration of this very section, dropped by the request or not."""
+        """The registration of this section, whether or not the request drops it."""
         for held in self.situation.held:
             if held.section is self.step.section:
                 return held
@@ -190,12 +190,12 @@ class Case:
         return "stands further up" if other.index < self.step.index else "goes through"
 
     def may_move_up(self, others: Iterable[Step]) -> bool:
-        """Whether standing further up could help against these other changes."""
+        """Whether moving up could help against these changes."""
         return any(other.index < self.step.index for other in others)
 
 
 class Scope(Enum):
-    """What a rule's answer depends on; the less it is, the less often the rule need be asked."""
+    """What a rule's answer depends on; the narrower, the less often the rule is evaluated."""
 
     STUDENT = "the student and the kind of change"
     CHANGE = "the change by itself"
@@ -203,7 +203,7 @@ class Scope(Enum):
 
 
 class Matter(Enum):
-    """What one change can alter for another; a rule names those that its answer depends on.
+    """What one change can alter for another; a rule names those its answer depends on.
 
     How far each reaches is worked out in :mod:`gremba.core.registration.deciding.interplay`.
     """
@@ -226,7 +226,7 @@ Gate = Callable[["Case"], object]
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """A rule with its place in the handbook.
+    """A rule and its place in the handbook.
 
     Attributes:
         on: what steps do that it is asked about.
@@ -290,7 +290,7 @@ def rule(
     gate: Gate | None = None,
     depends_on: Iterable[Matter] | None = None,
 ) -> Callable[[Check], Rule]:
-    """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
+    """Turn a function into a rule; its docstring says what it checks, "Why:" and "Ways on:".
 
     Raises:
         ValueError: the docstring lacks one of its three parts.

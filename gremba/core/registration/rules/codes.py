@@ -6,7 +6,7 @@ from enum import StrEnum
 
 
 class RuleCode(StrEnum):
-    """One member for each rule; a test holds the two together."""
+    """The code of each rule; a test keeps them in step."""
 
     ADJUST_NOT_HELD = "adjust.not_held"
     ADJUST_OVER = "adjust.over"

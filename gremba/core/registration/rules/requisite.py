@@ -34,13 +34,13 @@ def _needs(section: Section) -> bool:
 
 
 def _scope(section: Section | None) -> Scope:
-    """Other changes matter only where the same term counts, or the lecture may be among them."""
+    """Other changes matter only if the same term counts or the lecture may be among them."""
     fixed = section is not None and section.carries_credit and not section.course.needs_this_term
     return Scope.CHANGE if fixed else Scope.REQUEST
 
 
 def _is_not_met(case: Case) -> bool:
-    """Whether the requisites are not met, or met only provisionally; or a drop might undo others."""
+    """Whether the requisites are unmet or provisional, or a drop might undo others."""
     if case.step.does is Kind.DROP:
         return True
     evidence = _evidence(case)
@@ -189,7 +189,7 @@ def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _evaluate_held(case: Case, section: Section, beside: Iterable[Section]) -> Evidence:
-    """The requisites of a section held, with these sections in the same term."""
+    """The requisites of a registered section with these sections in the same term."""
     this_term = frozenset(s.course.key for s in beside if s is not section)
     key = (section.id, this_term)
     known = case.memo.get(key)
@@ -203,7 +203,7 @@ def _evaluate_held(case: Case, section: Section, beside: Iterable[Section]) -> E
 
 
 def _numbers(case: Case, course: str) -> frozenset[str]:
-    """All numbers of a course, old and new."""
+    """All numbers of a course."""
     return case.situation.catalogue.same_as.get(course) or frozenset({course})
 
 
@@ -244,7 +244,7 @@ def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _unmet(case: Case) -> tuple[Evidence | None, tuple[Evidence, ...]]:
-    """The evidence if it is not met, and what is missing on the branch nearest to it."""
+    """The evidence if it is unmet, and what is missing on the closest branch."""
     evidence = _evidence(case)
     if evidence is None or evidence.state is not State.UNMET:
         return None, ()
@@ -256,7 +256,7 @@ def _only_together(nearest: Sequence[Evidence]) -> bool:
 
 
 def _is_met_at_any_age(case: Case) -> bool:
-    """Whether only the age of placement scores stands in the way."""
+    """Whether only the age of placement scores is the obstacle."""
     course = case.section.course
     if course.requisites is None or not case.situation.record.placements:
         return False
@@ -298,8 +298,8 @@ def _consents(case: Case) -> bool:
 
 
 def _this_term(case: Case) -> frozenset[str]:
-    """The other courses that the student would have in the term; for a place, those waited for
-    are counted in: when its seat comes, the decision is asked again."""
+    """The other courses of the term; for a waitlist entry those waited for as well, because the decision
+    is made again when its seat comes."""
     if not case.section.course.needs_this_term:
         return frozenset()
     end = case.end
@@ -343,7 +343,7 @@ def _standing(
 
 
 def _asked_of_linked_section(case: Case) -> bool:
-    """Whether the section only goes with one of its course that carries the requisites."""
+    """Whether the section only belongs to one of its course that carries the requisites."""
     if case.section.carries_credit:
         return False
     course = case.section.course
@@ -354,7 +354,7 @@ def _asked_of_linked_section(case: Case) -> bool:
 
 
 def _waited_for(case: Case) -> list[Section]:
-    """The sections that the student waits for already, or would."""
+    """The sections the student waits for, or would."""
     places = [p.section for p in case.situation.waitlist_entries]
     return places + [w.section for w in case.end.waits if w.section and w is not case.step]
 
@@ -376,8 +376,8 @@ def _ways_on(case: Case, nearest: Sequence[Evidence]) -> Iterator[Remedy]:
 
 
 def _put_together(case: Case, nearest: Sequence[Evidence]) -> Iterator[Remedy]:
-    """Putting into the same cart what is missing, all of it; a few sections to choose from where it is
-    one course. Nothing where some of it must have been taken before."""
+    """The remedy of adding everything missing to the cart; a few sections to choose from if it is one
+    course. Nothing if some of it must have been taken before."""
     options = [
         _offered(case, leaf.node.course)
         for leaf in nearest
@@ -405,8 +405,8 @@ _FEW = 3
 
 
 def _offered(case: Case, course: str) -> list[Section]:
-    """The sections of a course in this term, under whatever number: those first that stand in the
-    cart, then those that have a seat, as far as that is known, and clash with nothing."""
+    """The course's sections this term, under any number: first those in the cart, then those known to have
+    a seat and no conflict."""
     catalogue = case.situation.catalogue
     found = [
         s

@@ -149,8 +149,7 @@ def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:
-    """Seats not taken nor offered when the request's drops are done, and the changes further up
-    that want one of them."""
+    """Seats neither taken nor offered after the request's drops and the changes before it."""
     pool = case.section.pool
     drops, earlier = case.end.drops, case.earlier
     given_up = len([d for d in drops if d.section and d.section.pool == pool]) if drops else 0
@@ -159,13 +158,13 @@ def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:
 
 
 def reserved_against(figures: SeatFigures, student: Student, on: date) -> list[ReservedSeats]:
-    """The parts with seats left that are kept for groups the student does not belong to."""
+    """The reserved seats left for groups the student does not belong to."""
     return [p for p in figures.reserved_seats if p.left and p.is_in_force(on) and not p.is_for(student)]
 
 
 def seat_to_take(figures: SeatFigures, student: Student, on: date) -> tuple[int | None, bool]:
-    """Reserved seats that the student's seat comes from (None: an open seat), and whether it
-    lies beyond the limit. A member of a group takes its reserved seats first."""
+    """The reserved seats the student's seat comes from (None: an open seat), and whether it exceeds the
+    limit. A group's members take its reserved seats first."""
     if figures.taken + figures.offered >= figures.limit:
         return None, True
     for reserved_seats in figures.reserved_seats:

@@ -77,7 +77,7 @@ def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _has_same(case: Case) -> bool:
-    """Whether the course, or an equivalent, is held or added further up, in whatever component."""
+    """Whether the course or an equivalent is registered or added before, in any component."""
     same = case.section.course.same_as
     for held in case.end.remaining:
         if not same.isdisjoint(held.section.course.same_as):

@@ -101,8 +101,8 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def tight_way(mine: Section, other: Section, catalogue: TermCatalogue) -> tuple[str, str, int, int] | None:
-    """Where the way between two sections' campuses takes longer than there is time: the campuses
-    in order, the minutes there are and those it takes; None where there is time enough."""
+    """A walk between campuses that takes longer than the break: the campuses in order, and both times in
+    minutes; None if there is time enough."""
     if not (catalogue.week_with_travel(mine) & other.week or catalogue.week_with_travel(other) & mine.week):
         return None
     for one in mine.meetings:

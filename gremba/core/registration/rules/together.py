@@ -149,13 +149,13 @@ def linked_section_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _has_seat(case: Case, section: Section) -> bool:
-    """Whether a section has a seat, as far as that is known."""
+    """Whether a section has a seat, as far as known."""
     figures = case.situation.seats.get(section.pool)
     return figures is None or figures.left > 0
 
 
 def _fits(case: Case, option: Section, apart_from: Section | None = None) -> bool:
-    """Whether a linked section has a seat, as far as that is known, and clashes with nothing."""
+    """Whether a linked section has a seat, as far as known, and no conflict."""
     return _has_seat(case, option) and not any(
         option.clash_with(s) is not None for s in [*case.end.sections, case.section] if s is not apart_from
     )
@@ -211,7 +211,7 @@ def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _the_others(case: Case, missing: Sequence[Section]) -> list[Remedy]:
-    """The rest of a bundle to be added, but for those that stand in the cart and were refused."""
+    """The rest of a bundle to add, without those that are in the cart and were refused."""
     if case.step.does is Kind.WAIT:
         return []
     asked = {s.section for s in case.wanted.steps if s.does is Kind.ADD}

@@ -89,7 +89,7 @@ def wait_full(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _ahead_in_line(case: Case) -> list[int]:
-    """The waits that come before it and are for the same waitlist."""
+    """The waits before it for the same waitlist."""
     pool = case.section.pool
     return [w.index for w in case.before.waits if w.section and w.section.pool == pool]
 
@@ -159,8 +159,8 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _leaving(case: Case) -> frozenset[str]:
-    """Numbers of the registered sections that go when the seat comes: the one to be given up with
-    its linked sections; for a section that is only named, also what it is exchanged for."""
+    """Numbers of the registered sections that go when the seat comes: the one given up with its linked
+    sections; for a section that is only named, what it is exchanged for as well."""
     mine, step = case.section, case.step
     given_up = {step.change.in_exchange}
     if step.implied:

@@ -13,7 +13,7 @@ from gremba.core.wording import day, listed
 
 
 def give_up(case: Case, held: Section) -> list[Remedy]:
-    """Giving up a registered section for the one wanted: as a swap, or by a drop beside it."""
+    """Give up a registered section for the wanted one: as a swap, or with a drop."""
     name, number = f"{held.name} {held.reference_number}", held.reference_number
     over = held.session.withdraw_by
     if case.today > over:
@@ -50,12 +50,12 @@ def _is_held_up(case: Case, kind: Kind) -> bool:
 
 
 def wait_settled(case: Case) -> list[Remedy]:
-    """The way on where a hold keeps the student off waitlists."""
+    """The remedy if a hold keeps the student off waitlists."""
     return [settle(hold) for hold in case.situation.holds if Kind.WAIT.value in hold.stops]
 
 
 def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
-    """Joining the waitlist, where there is room on it and the student may."""
+    """Join the waitlist, if it has room and the student may."""
     situation, section, change = case.situation, case.section, case.step.change
     term = situation.catalogue
     if figures.waiting >= section.waitlist_limit or change.kind is Kind.WAIT:
@@ -77,8 +77,8 @@ def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
 
 
 def put_beside(case: Case, section: Section, text: str) -> Remedy:
-    """Putting another section into the same cart; where it stands there already and was refused,
-    that is what to look at, and where the cart drops it, that is to be taken out."""
+    """Add another section to the cart; if it is there and refused, look at it, and if the cart drops it,
+    remove the drop."""
     name, number = section.name, section.reference_number
     for step in case.wanted.steps:
         if step.section is not section:
@@ -91,7 +91,7 @@ def put_beside(case: Case, section: Section, text: str) -> Remedy:
 
 
 def one_of_two(case: Case, other: Step) -> list[Remedy]:
-    """What to do about two changes of which only one can be had."""
+    """What to do about two changes of which only one is possible."""
     ways = [Remedy("Move this one up: then it goes first.", MoveUp())] if case.may_move_up([other]) else []
     out = Remedy(f"Take {_what(other)} out of the cart.", TakeOut((other.change.number,)))
     return [*ways, out, Remedy("Or take this one out.")]
@@ -105,8 +105,8 @@ def _what(step: Step) -> str:
 
 
 def take_out(case: Case, other: Step) -> list[Remedy]:
-    """Taking another add out of the cart, with the linked sections that stand there with it; nothing for what
-    the change itself may need, or belongs to a bundle."""
+    """Remove another add and its linked sections from the cart; nothing for what the change itself may
+    need, or for a bundle."""
     theirs, mine = other.section, case.section
     if other.change.kind is not Kind.ADD or theirs is None or theirs.bundle is not None:
         return []

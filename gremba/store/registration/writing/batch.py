@@ -15,7 +15,7 @@ from gremba.store.registration.writing.waitlists import write_entries
 
 
 def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """Write a batch with at most one decision a student, all of one moment, in up to ten statements.
+    """Write a batch of decisions made at one moment, one per student at most, in up to ten statements.
 
     Raises:
         Refused: the tables refuse it; nothing may be committed then.

@@ -19,8 +19,8 @@ WHERE c.student_term_id = t.student_term_id AND c.section_id = t.section_id
 
 
 def empty_carts(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
-    """What has gone through leaves the cart; what was refused stays. One statement, where there is any; one
-    more where a plan was taken: then the others go with it."""
+    """Remove what was registered from the carts; what was refused stays. One statement, if there is any;
+    one more if a plan was registered, which removes the other plans."""
     done = [
         (w, s)
         for w in batch

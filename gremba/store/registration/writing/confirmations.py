@@ -26,7 +26,7 @@ FROM unnest(%s::bigint[], %s::int[], %b::text[], %b::bytea[], %s::int[], %b::tex
 
 
 def ask_confirmation_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[], list[int]]:
-    """Ask for so many numbers for confirmations; what this gives reads them."""
+    """Send a query for confirmation numbers; the function returned reads them."""
     asked = send_sql(
         database,
         "SELECT nextval(name) "
@@ -52,7 +52,7 @@ _CONFIRMATION_ROWS = TypeAdapter(list[_ConfirmationRow])
 
 @dataclass(frozen=True, slots=True)
 class EarlierConfirmation:
-    """A confirmation that stands under an idempotency key already.
+    """The confirmation stored under an idempotency key.
 
     Attributes:
         digest: of the request that it answers.
@@ -67,8 +67,8 @@ class EarlierConfirmation:
 def ask_earlier_confirmations(
     database: PooledPostgresqlDatabase, keys: Sequence[tuple[int, str]]
 ) -> Callable[[], dict[tuple[int, str], EarlierConfirmation]]:
-    """Ask for confirmations of these (student term, idempotency key) pairs; what this gives reads the
-    answer."""
+    """Send a query for the confirmations of (student term, idempotency key) pairs; the function returned
+    reads them."""
     asked = send_sql(
         database,
         # One look into the index for each: a join may be planned as a reading of all confirmations.

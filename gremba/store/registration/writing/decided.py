@@ -9,7 +9,7 @@ from gremba.core.registration.outcome import Decision
 
 @dataclass(frozen=True, slots=True)
 class Writing:
-    """A decision on its way to the tables.
+    """A decision to be written.
 
     Attributes:
         confirmation: the confirmation's number.

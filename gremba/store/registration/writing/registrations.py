@@ -65,7 +65,7 @@ SELECT expect_rows((SELECT count(*) FROM adjusted), %s, 'adjustments')
 
 
 def write_drops(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """Seats that are given up. One statement, where there are any."""
+    """Write dropped registrations. One statement, if there are any."""
     drops = [(w, g) for w, o in _accepted(batch) for g in o.drops]
     if drops:
         send_sql(
@@ -83,8 +83,7 @@ def write_drops(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at
 
 
 def write_adds(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """Seats that are taken, and the permission codes used up by them. One statement each, if there are
-    any."""
+    """Write new registrations and use up permission codes. One statement each, if there are any."""
     adds = [(w, o.takes) for w, o in _accepted(batch) if o.takes is not None]
     if adds:
         send_sql(
@@ -118,7 +117,7 @@ def write_adds(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at:
 
 
 def write_adjustments(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """What is chosen otherwise for a class that one has. One statement, where there are any."""
+    """Write adjusted registrations. One statement, if there are any."""
     adjusts = [(w, o.adjusted.held) for w, o in _accepted(batch) if o.adjusted is not None]
     if adjusts:
         send_sql(

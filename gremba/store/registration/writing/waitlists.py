@@ -60,8 +60,8 @@ SELECT expect_rows((SELECT count(*) FROM loosened), %s, 'entries loosened')
 
 
 def write_entries(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """Entries taken on waitlists, and what becomes of those that are touched by what goes through.
-    One statement each, where there are any."""
+    """Write new waitlist entries, and changes of entries that registrations affect. One statement each, if
+    there are any."""
     left = [p for w in batch for p in w.decision.leaves]
     if left:
         send_sql(database, _LEAVES, (at, as_array(p.id for p in left), len(left)))
