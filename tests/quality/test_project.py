@@ -166,10 +166,16 @@ Defined = ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef
 
 def _public(parent: ast.Module | ast.ClassDef) -> Iterator[Defined]:
     for node in parent.body:
-        if isinstance(node, Defined) and not node.name.startswith("_") and node.name != "Meta":
+        is_private = isinstance(node, Defined) and (node.name.startswith("_") or node.name == "Meta")
+        if isinstance(node, Defined) and not is_private and not _overrides(node):
             yield node
             if isinstance(node, ast.ClassDef):
                 yield from _public(node)
+
+
+def _overrides(node: Defined) -> bool:
+    """Whether its docstring is that of what it overrides."""
+    return any(isinstance(mark, ast.Name) and mark.id == "override" for mark in node.decorator_list)
 
 
 def _raises(node: Defined) -> bool:

@@ -20,7 +20,7 @@ from gremba.store.catalogue import seat_board
 from gremba.web.catalogue.seats_told import SeatsTold
 from gremba.web.messages import live as module
 from gremba.web.messages.live import MAX_PAGES_AT_ONCE, Live, News
-from gremba.web.registration.responses import seats_data
+from gremba.web.registration.responses import seats_response
 from tests.support.world import World
 
 DAYS = (date(2027, 4, 19), date(2027, 8, 1))
@@ -60,7 +60,7 @@ class SaidOnce(unittest.TestCase):
                 world.sections = waiting
                 term = world.catalogue()
             said = orjson.loads(words.tell(term, ["99999", *numbers], seats, today))
-            now = {n: seats_data(term.by_number[n], seats, today) for n in numbers}
+            now = {n: seats_response(term.by_number[n], seats, today).model_dump() for n in numbers}
             self.assertEqual(said, now)
 
 
