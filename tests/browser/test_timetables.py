@@ -85,6 +85,8 @@ class Timetables(BrowserTest):
         page.keyboard.press("Space")
         page.keyboard.press("Escape")
         self.assertIn("best=starts+late", page.url)
+        # Until the new order is there, the old one stays and can be walked through.
+        expect(page.locator("h1 + p")).to_have_attribute("aria-busy", "false")
 
         first = self.wall(page).first
         expect(first).to_have_attribute("aria-selected", "true")
