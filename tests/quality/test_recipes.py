@@ -20,7 +20,8 @@ class Recipes(unittest.TestCase):
             with self.subTest(omission.recipe, what=omission.what):
                 self.assertEqual((ROOT / omission.file).read_text().count(omission.old), 1)
                 named = re.findall(
-                    r"`((?:core|store|web)\.[\w.]+)`", steps[omission.recipe].partition("Notice:")[2]
+                    r"`((?:core|store|web)\.[\w.]+)`",
+                    steps[omission.recipe].partition("Tests that catch mistakes:")[2],
                 )
                 self.assertTrue([name for name in named if omission.test.startswith(name)], named)
 

@@ -50,6 +50,14 @@ class Told(unittest.TestCase):
                 seen += 1
         self.assertGreaterEqual(seen, 3)
 
+    def test_every_link_leads_to_a_file(self) -> None:
+        seen = 0
+        for page in [*PAGES, ROOT / "CHANGELOG.md", *(ROOT / "docs/decisions").glob("*.md")]:
+            for target in re.findall(r"\]\(([^)#]+)", page.read_text()):
+                self.assertTrue((page.parent / target).exists(), f"{page.name}: {target}")
+                seen += 1
+        self.assertGreater(seen, 30)
+
     def test_every_name_exists(self) -> None:
         # Settings come from the environment under names that are put together.
         words, seen = set(_words()) | {f"GREMBA_{name.upper()}" for name in Settings.model_fields}, 0

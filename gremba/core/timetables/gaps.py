@@ -178,10 +178,16 @@ class _Phase:
         least = MAX_GAPS
         for n in itertools.chain([last] if here >> last & 1 else [], _one_by_one(here)):
             then = list(holes)
+            left = possible & self._search.goes_with[n]
+            stay = 0
             for weekday, day in self._days[n]:
-                then[weekday] = self._holes_of(weekday, days[weekday] | day)
+                of_day = then[weekday] = self._holes_of(weekday, days[weekday] | day)
+                for hole in of_day:
+                    if not hole.can_be_filled(left):
+                        stay += 1
             self._search.steps.left -= _STEPS_A_WEEK
-            value = self._least(then, possible & self._search.goes_with[n], to_come, enough)
+            # Mostly it is the days of the option itself on which a gap stays.
+            value = stay if stay > enough else self._least(then, left, to_come, enough)
             if value <= enough:
                 self._found[slot] = n
                 return value
