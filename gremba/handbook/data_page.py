@@ -13,16 +13,16 @@ from gremba.store.models import TABLES
 from gremba.store.models.base import Table
 
 _PREFACE = """\
-# What is kept
+# Data model
 
-Made from the models in `gremba/store/models/` by `./tools/generate`; do not edit it here. A file there is
-a section here. Triggers, which keep figures true and announce what has changed, are in
+Generated from the models in `gremba/store/models/` by `./tools/generate`; do not edit it here. Each file
+there is a section here. Triggers, which keep figures in step and announce changes, are in
 `gremba/store/triggers.sql`, each with its reason.
 
-## Who refers to whom
+## References
 
-An arrow goes from a row to the one that it names. Persons and terms, which nearly everything names, are
-left out where the way leads over another table.
+An arrow points from a row to the row it refers to. References to persons and terms are left out if they
+can be reached through another table.
 
 ```mermaid
 flowchart LR

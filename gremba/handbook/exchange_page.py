@@ -11,46 +11,46 @@ from gremba.core.exchange.tables import TABLES
 
 _INTRODUCTION = """# The exchange folder
 
-Made from `gremba/core/exchange/` by `./tools/generate`; do not edit it here.
+Generated from `gremba/core/exchange/` by `./tools/generate`; do not edit it here.
 
-A college comes in and goes out as one folder of tables: a Data Package (`datapackage.json`, with a Table
-Schema for each table) of text files, comma-separated, UTF-8, one `TABLE.csv` for each table below; or the
-same in one `.zip`, or as the sheets of one `.xlsx`. `examples/` has a small college.
+A college's data is imported and exported as a set of tables: a Data Package (`datapackage.json`, with a
+Table Schema for each table) of comma-separated UTF-8 text files, one `TABLE.csv` for each table below; or
+the same in one `.zip`, or as the sheets of one `.xlsx`. `examples/` contains a small college.
 
-- `./tools/gremba import FOLDER --trial` tells every mistake, by table, line and column, and what would
-  change; without `--trial` it is taken over, all of it or nothing. `./tools/gremba export FOLDER` writes it
-  out.
-- A table that is left out is left alone, and so is a column, but for those by which a row is known; a row
-  that is new needs those that must not be empty too. A row that is left out
-  stays; it is told. Nothing is ever removed: a section that does not take place is `cancelled`.
-- Reading the same folder again changes nothing. Registrations, waitlists, carts and accounts are not in it,
-  and are never touched.
-- Separated by semicolons or tabs, in UTF-16, or with a byte order mark it is read as well. In any other
-  code, with formulas in cells or with merged cells it is not, and it is said where.
-- A cell that a spreadsheet would run as a formula has an apostrophe in front, which counts for nothing.
+- `./tools/gremba import FOLDER --trial` reports every error by table, line, and column, and what would
+  change; without `--trial`, everything is imported, or nothing. `./tools/gremba export FOLDER` exports it.
+- Tables you leave out are not changed, and neither are columns, except key columns. New rows also need the
+  required columns. Rows you leave out are kept, and the report counts them. Nothing is ever removed: a
+  section that is not offered is `cancelled`.
+- Importing the same folder again changes nothing. Registrations, waitlists, carts, and accounts are not
+  part of it and are never touched.
+- Semicolons or tabs as separators, UTF-16, and a byte order mark are accepted. Other encodings, formulas,
+  and merged cells are rejected, with the location.
+- A cell that a spreadsheet would run as a formula is written with a leading apostrophe, which is ignored
+  when it is read.
 
-## What stands in a cell
+## Cells
 
 | kind | how it is written |
 | --- | --- |
 """
 
 _KINDS: dict[ValueKind, str] = {
-    ValueKind.TEXT: "anything on one or several lines; blanks at its ends count for nothing",
+    ValueKind.TEXT: "any text, also of several lines; surrounding spaces are ignored",
     ValueKind.WHOLE: "`24`",
     ValueKind.CREDITS: "`3` or `1.5`",
     ValueKind.MONEY: "`62.00`",
     ValueKind.DAY: "`2027-08-23`",
     ValueKind.TIME: "`09:30`",
     ValueKind.ZONE: "`America/New_York`, as the tz database names it",
-    ValueKind.MOMENT: "`2027-04-19T09:00-04:00`; without `-04:00` in the zone of the college's latest term, "
-    "in which it is written, too",
+    ValueKind.MOMENT: "`2027-04-19T09:00-04:00`; without `-04:00` in the time zone of the college's latest "
+    "term, which exports use",
     ValueKind.YES_NO: "`yes` or `no`",
-    ValueKind.CHOICE: "one of the words named",
-    ValueKind.LIST: '`one; another`; what has `;` `,` `:` or `"` in it stands in double quotes',
+    ValueKind.CHOICE: "one of the words listed",
+    ValueKind.LIST: '`one; another`; double quotes around what contains `;` `,` `:` or `"`',
     ValueKind.REQUISITE: "`all(SOIL 110:C, any(CHEM 110, CHEM 236 &))`, see [below](#requisites)",
     ValueKind.FEES: "`materials 30.00; field trips 45.00`",
-    ValueKind.REFUNDS: "`100% 2027-08-27; 50% 2027-09-10`: through that day so much is given back",
+    ValueKind.REFUNDS: "`100% 2027-08-27; 50% 2027-09-10`: the refund through each day",
     ValueKind.GROUPS: "`program: Land stewardship, Orchard and hive; campus: hillfoot`",
     ValueKind.DOCUMENT: "JSON",
 }
@@ -69,8 +69,8 @@ def _settings() -> str:
         for one in FOLDER_SETTINGS
     )
     return (
-        "\n## Settings\n\nWhat stands in the table [policies](#policies), a row for each setting of a term; "
-        "one that is not named is as usual.\n\n| setting | kind | bounds | | example |\n"
+        "\n## Settings\n\nThe rows of the table [policies](#policies), one for each setting of a term; "
+        "settings that are not listed have their defaults.\n\n| setting | kind | bounds | | example |\n"
         f"| --- | --- | --- | --- | --- |\n{lines}"
     )
 
@@ -83,13 +83,13 @@ def _requisites() -> str:
 
 def _section(table: ExchangeTable) -> str:
     names = "; ".join(
-        f"{' and '.join(f'`{column}`' for column in target.columns.values())} a row of `{target.table}`"
+        f"{' and '.join(f'`{column}`' for column in target.columns.values())} to `{target.table}`"
         for target in table.targets
     )
     key = ", ".join(f"`{column}`" for column in table.key)
     lines = [
-        f"\n## {table.name}\n\n{table.meaning} A row is known by {key}.",
-        f" It names by {names}." if names else "",
+        f"\n## {table.name}\n\n{table.meaning} Key: {key}.",
+        f" References: {names}." if names else "",
         "\n\n| column | kind | | example | |\n| --- | --- | --- | --- | --- |\n",
         *(_line(column) for column in table.columns),
     ]
@@ -102,7 +102,7 @@ def _line(column: Column) -> str:
         kind = f"one of {', '.join(column.among)}"
     elif column.pattern_words:
         kind = f"{kind}: {column.pattern_words}"
-    empty = "must be there" if column.required else f"may be empty{_means(column)}"
+    empty = "required" if column.required else f"optional{_means(column)}"
     return f"| `{column.name}` | {kind} | {column.meaning} | `{column.example}` | {empty} |\n"
 
 
@@ -111,5 +111,5 @@ def _means(column: Column) -> str:
     if meant in (None, "", [], {}):
         return ""
     if isinstance(meant, bool):
-        return f", for {'yes' if meant else 'no'}"
-    return f", for {meant[0] if isinstance(meant, list) else meant}"
+        return f", default {'yes' if meant else 'no'}"
+    return f", default {meant[0] if isinstance(meant, list) else meant}"

@@ -23,7 +23,7 @@ from gremba.store.models.people import Person, Student
 class Session(Table):
     """A signed-in session, until it is signed out or expires."""
 
-    token_digest = BlobField(primary_key=True, help_text="of the token that the browser keeps")
+    token_digest = BlobField(primary_key=True, help_text="of the token in the browser")
     person = Reference(Person)
     csrf_token = TextField()
     created_at = Moment()
@@ -44,11 +44,11 @@ index(Session, "sessions_over", Session.expires_at)
 class PasswordLink(Table):
     """A one-time link for setting a password."""
 
-    token_digest = BlobField(primary_key=True, help_text="of the secret part of the link")
+    token_digest = BlobField(primary_key=True, help_text="of the link's token")
     person = Reference(Person)
     made_at = Moment()
     ends_at = Moment()
-    used_at = Moment(null=True, help_text="when it was used, or another was made in its place")
+    used_at = Moment(null=True, help_text="when it was used or replaced")
 
     class Meta:
         table_name = "password_links"
@@ -97,7 +97,7 @@ class DoneOnce(Table):
 
     person = Reference(Person)
     key = TextField(constraints=[check("length(key) BETWEEN 8 AND 80")])
-    what = TextField(help_text="the action, with a digest of what was asked for")
+    what = TextField(help_text="the action, with a digest of the request")
     at = Moment()
 
     class Meta:
@@ -112,20 +112,20 @@ class AuditEntry(Table):
     at = Moment()
     kind = Choice(AuditKind)
     person = Reference(Person, null=True)
-    account = TextField(constraints=[default("''")], help_text="that was given, where nobody is signed in")
-    student = Reference(Student, null=True, help_text="whom it is about, where that is another")
+    account = TextField(constraints=[default("''")], help_text="the account named, if nobody is signed in")
+    student = Reference(Student, null=True, help_text="the student it is about, if another person")
     address = TextField(constraints=[default("''")])
-    request_id = TextField(constraints=[default("''")], help_text="that the answer carried")
+    request_id = TextField(constraints=[default("''")], help_text="the request id of the response")
     detail = TextField(constraints=[default("''")])
     digest_before = BlobField(
         null=True,
         constraints=[check("length(digest_before) = 32")],
-        help_text="the digest of the entry before it, see core.audit_chain; none before there was a chain",
+        help_text="the digest of the previous entry, see core/access/audit_log.py; none before the chain",
     )
-    digest = BlobField(null=True, constraints=[check("length(digest) = 32")], help_text="its own")
+    digest = BlobField(null=True, constraints=[check("length(digest) = 32")], help_text="its own digest")
     is_keyed = BooleanField(
         constraints=[default("false")],
-        help_text="its digest is made with the key",
+        help_text="whether its digest is made with the key",
     )
 
     class Meta:
@@ -151,9 +151,9 @@ class AuditHead(Table):
     last_digest = BlobField(constraints=[check("length(last_digest) = 32")])
     aged_out_digest = BlobField(
         constraints=[check("length(aged_out_digest) = 32")],
-        help_text="of the last entry that has gone by age",
+        help_text="of the last entry deleted by age",
     )
-    seal = BlobField(null=True, help_text="a digest of the others, made with the key")
+    seal = BlobField(null=True, help_text="a digest of the other columns, made with the key")
 
     class Meta:
         table_name = "audit_head"

@@ -30,7 +30,7 @@ class Payment(Table):
     """A card payment: it lifts a hold, or goes to a student's account for a term."""
 
     id = BigIdentity()
-    reference = TextField(unique=True, help_text="by which the payment service speaks of it")
+    reference = TextField(unique=True, help_text="its reference at the payment service")
     hold = Reference(Hold, null=True)
     student = Reference(Student)
     amount_cents = IntegerField(constraints=[check("amount_cents > 0")])
@@ -82,19 +82,21 @@ class LedgerEntry(Table):
     id = BigIdentity()
     student_term = Reference(StudentTerm)
     kind = Choice(EntryKind)
-    account = Choice(CounterAccount, help_text="of the college, that has it with the opposite sign")
-    amount_cents = IntegerField(help_text="what the student owes less by it")
+    account = Choice(CounterAccount, help_text="the college's account, with the opposite sign")
+    amount_cents = IntegerField(help_text="the amount by which the student owes less")
     origin = TextField(
         unique=True,
         constraints=[check("length(origin) BETWEEN 3 AND 120")],
-        help_text="by which its source speaks of it",
+        help_text="its id at its source",
     )
     label = TextField(constraints=[default("''")])
     reason = TextField(constraints=[default("''")])
     at = Moment()
     entered_by = Reference(Person, column_name="entered_by", null=True)
-    anticipated_payment = Reference(AnticipatedPayment, null=True, help_text="that it keeps")
-    counters = Reference("self", null=True, help_text="the entry that it undoes")
+    anticipated_payment = Reference(
+        AnticipatedPayment, null=True, help_text="the anticipated payment it counts toward"
+    )
+    counters = Reference("self", null=True, help_text="the entry it reverses")
 
     class Meta:
         table_name = "ledger_entries"
@@ -118,7 +120,9 @@ class JoinedPlan(Table):
     student_term = Reference(StudentTerm, primary_key=True)
     plan = TextField(help_text="its code in the term's policy")
     joined_at = Moment()
-    covered_cents = IntegerField(help_text="what was paid or promised then; the parts are of the rest")
+    covered_cents = IntegerField(
+        help_text="paid or anticipated when joining; installments are shares of the rest"
+    )
 
     class Meta:
         table_name = "joined_plans"
@@ -148,12 +152,12 @@ class NonpaymentDrop(Table):
     term = Reference(Term)
     due_at = Moment()
     begun_at = Moment()
-    begun_by = Reference(Person, column_name="begun_by", null=True, help_text="none where the sweep did")
+    begun_by = Reference(Person, column_name="begun_by", null=True, help_text="none if it ran automatically")
     done_at = Moment(null=True)
     worked_until = Moment(
-        null=True, help_text="by the machine's clock, so long some process works at it; then another may"
+        null=True, help_text="the end of the lease of the process running it, by the machine's clock"
     )
-    worker = TextField(constraints=[default("''")], help_text="which process that is")
+    worker = TextField(constraints=[default("''")], help_text="the process with the lease")
 
     class Meta:
         table_name = "nonpayment_drops"
@@ -168,7 +172,7 @@ class NonpaymentResultLine(Table):
     result = Choice(NonpaymentResult)
     owed_cents = IntegerField(constraints=[check("owed_cents >= 0")])
     why = TextField()
-    confirmation = Reference(Confirmation, null=True, help_text="of the sections that were lost")
+    confirmation = Reference(Confirmation, null=True, help_text="of the dropped sections")
     at = Moment()
 
     class Meta:

@@ -46,22 +46,24 @@ class Term(Table):
     """A term, with everything that holds for all of it."""
 
     id = Identity()
-    code = TextField(unique=True, help_text="as it stands in addresses")
+    code = TextField(unique=True, help_text="its name in addresses")
     name = TextField(unique=True)
-    zone = TextField(help_text="the college's time zone, by its name in the tz database")
+    zone = TextField(help_text="the time zone, by its name in the tz database")
     first_day = DateField()
     last_day = DateField()
     state = Choice(
         TermState,
         constraints=[default("'in preparation'")],
-        help_text="whether students see it, and can change anything in it",
+        help_text="whether students see it and can change anything",
     )
-    late_from = DateField(null=True, help_text="whoever first registers on this day or later pays late_cents")
+    late_from = DateField(
+        null=True, help_text="students who first register on or after this date pay late_cents"
+    )
     late_cents = IntegerField(constraints=[default("0"), check("late_cents >= 0")])
-    policy = Json(help_text="what the college has decided, see core.catalogue.Policy")
+    policy = Json(help_text="the college's settings, see core/catalogue/term.py")
     catalogue_version = BigIntegerField(
         constraints=[default("1")],
-        help_text="raised by whoever changes the catalogue, so that every process reads it again",
+        help_text="incremented with every change of the catalogue, so that processes reload it",
     )
 
     class Meta:
@@ -93,9 +95,9 @@ class TermSession(Table):
     first_day = DateField()
     last_day = DateField()
     add_by = DateField()
-    drop_by = DateField(help_text="the last day on which a drop leaves no trace")
-    withdraw_by = DateField(help_text="the last day on which a drop is a withdrawal")
-    refund_steps = Json(constraints=[default("'[]'")], help_text="what is refunded through which day")
+    drop_by = DateField(help_text="the last day of drops without a W")
+    withdraw_by = DateField(help_text="the last day of drops with a W")
+    refund_steps = Json(constraints=[default("'[]'")], help_text="refund steps: percentage and last day")
 
     class Meta:
         table_name = "term_sessions"
@@ -126,12 +128,14 @@ class Course(Table):
     description = TextField(constraints=[default("''")])
     credits_least = Credits(constraints=[check("credits_least >= 0")])
     credits_most = Credits()
-    requisites = Json(null=True, help_text="what it asks for, see core.requisites")
-    gradings = Words(constraints=[default("'{standard}'")], help_text="the first is the usual one")
-    equivalents = Words(constraints=[default("'{}'")], help_text="courses that count as this one")
-    by_topic = BooleanField(constraints=[default("false")], help_text="another topic is another course")
+    requisites = Json(null=True, help_text="prerequisites and corequisites, see core/catalogue/requisites.py")
+    gradings = Words(constraints=[default("'{standard}'")], help_text="the first is the default")
+    equivalents = Words(constraints=[default("'{}'")], help_text="equivalent courses")
+    by_topic = BooleanField(
+        constraints=[default("false")], help_text="whether each topic is a course of its own"
+    )
     attempts_allowed = IntegerField(null=True)
-    tags = Words(constraints=[default("'{}'")], help_text="requirements that it counts for")
+    tags = Words(constraints=[default("'{}'")], help_text="requirements it counts toward")
     fees = Json(constraints=[default("'[]'")])
     repeats = Choice(RepeatPolicy, constraints=[default("'best counts'")])
 

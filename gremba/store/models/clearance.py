@@ -34,12 +34,12 @@ class StudentTerm(Table):
     student = Reference(Student)
     term = Reference(Term)
     standing = TextField(constraints=[default("'good'")])
-    credit_limit = Credits(null=True, help_text="the student's own; else that of the standing")
+    credit_limit = Credits(null=True, help_text="the student's own; none for the standing's")
     cart_mode = Choice(Mode, constraints=[default("'each'")])
     plan_fallback = Choice(
         PlanFallback,
         constraints=[default("'nothing'")],
-        help_text="what is done where none of the cart's plans goes through whole",
+        help_text="what happens if no plan of the cart can be registered completely",
     )
 
     class Meta:
@@ -52,9 +52,9 @@ class WindowAssignment(Table):
 
     id = Identity()
     term = Reference(Term)
-    rule = Json(help_text="see core.assignment.AssignmentRule")
-    assigned = IntegerField(help_text="students who were given a window")
-    moved = IntegerField(help_text="of these whose window was another one before")
+    rule = Json(help_text="see core/windows/assigning.py")
+    assigned = IntegerField(help_text="the number of students who were given a window")
+    moved = IntegerField(help_text="those of them whose window changed")
     published_at = Moment()
     published_by = Reference(Person, column_name="published_by")
 
@@ -69,7 +69,7 @@ class Window(Table):
     opens_at = Moment()
     closes_at = Moment()
     assignment = Reference(
-        WindowAssignment, null=True, help_text="that gave it; none where it was set by itself"
+        WindowAssignment, null=True, help_text="its assignment; none if it was set for one student"
     )
 
     class Meta:
@@ -86,10 +86,10 @@ class Hold(Table):
     kind = TextField()
     reason = TextField()
     office = TextField()
-    contact = TextField(help_text="how to reach the office")
+    contact = TextField(help_text="how to contact the office")
     stops = Words(constraints=[check(f"stops <@ ARRAY[{_STOPPED}]")])
     cleared_by = Choice(ClearedBy)
-    amount_cents = IntegerField(null=True, help_text="what is owed, where that is what lifts it")
+    amount_cents = IntegerField(null=True, help_text="the amount to pay, if payment lifts it")
     placed_at = Moment()
     lifted_at = Moment(null=True)
     placed_by = Reference(Person, column_name="placed_by", null=True)

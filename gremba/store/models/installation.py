@@ -12,13 +12,13 @@ class Installation(Table):
 
     only_one = BooleanField(primary_key=True, constraints=[default("true"), check("only_one")])
     is_demo = BooleanField()
-    is_complete = BooleanField(help_text="it was filled to the end")
+    is_complete = BooleanField(help_text="whether it was filled completely")
     columns = Words(
         constraints=[default("'{}'")],
         help_text='"table.column" of each that stood here when the migrations had been through',
     )
     triggers = TextField(
-        constraints=[default("''")], help_text="a digest of store/triggers.sql as it is in force here"
+        constraints=[default("''")], help_text="the digest of the installed store/triggers.sql"
     )
     made_at = Moment(constraints=[default("now()")])
 

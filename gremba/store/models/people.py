@@ -56,7 +56,7 @@ class Student(Table):
     residence = TextField(constraints=[default("''")])
     advisor = Reference(Person, null=True)
     receives_aid = BooleanField(constraints=[default("false")])
-    rate_class = TextField(constraints=[default("''")], help_text="by which the tariff charges")
+    rate_class = TextField(constraints=[default("''")], help_text="the class that sets the rates")
 
     class Meta:
         table_name = "students"
@@ -70,7 +70,7 @@ class RecordEntry(Table):
 
     id = Identity()
     student = Reference(Student)
-    course = TextField(help_text="as it was called then; it need not be offered any more")
+    course = TextField(help_text="its name at the time; it may no longer be offered")
     term_name = TextField()
     grade = TextField(null=True, constraints=[check("grade <> ''")])
     credits = Credits()

@@ -32,7 +32,7 @@ class Room(Table):
     """A room and its capacity."""
 
     campus = Reference(Campus, column_name="campus")
-    name = TextField(help_text="as meetings name it")
+    name = TextField(help_text="its name in meetings")
     capacity = IntegerField(constraints=[check("capacity > 0")])
 
     class Meta:
@@ -57,9 +57,9 @@ class Delegate(Table):
     id = Identity()
     person = Reference(Person, help_text="who is away")
     delegate = Reference(Person)
-    from_on = DateField(help_text="the first day of it, on the campus")
-    until_on = DateField(help_text="the last day of it")
-    ended_at = Moment(null=True, help_text="when it was called off")
+    from_on = DateField(help_text="the first day, campus time")
+    until_on = DateField(help_text="the last day")
+    ended_at = Moment(null=True, help_text="when it was ended early")
 
     class Meta:
         table_name = "delegates"
@@ -76,23 +76,25 @@ class PermissionRequest(Table):
     id = Identity()
     student_term = Reference(StudentTerm)
     section = Reference(Section)
-    changes = Json(help_text="what would be put through: the change, and those that belong to it")
+    changes = Json(help_text="the change to register, and those that belong to it")
     waives = Words(constraints=[check(f"cardinality(waives) > 0 AND waives <@ ARRAY[{_WAIVABLE}]")])
-    words = TextField(help_text="the student's own")
-    otherwise = Words(help_text="what would stop it all the same, when it was asked")
-    goes_through = BooleanField(help_text="whether it is put through by itself once it is granted")
+    words = TextField(help_text="the student's text")
+    otherwise = Words(help_text="what else blocked it when it was requested")
+    goes_through = BooleanField(help_text="whether it is registered automatically once approved")
     route = Words(
         constraints=[check(f"cardinality(route) > 0 AND route <@ ARRAY[{_DECIDERS}]")],
-        help_text="who has to say yes, in order",
+        help_text="who has to approve, in order",
     )
-    step = IntegerField(constraints=[default("0"), check("step >= 0")], help_text="of the route, from 0")
+    step = IntegerField(
+        constraints=[default("0"), check("step >= 0")], help_text="the current step of the route, from 0"
+    )
     state = Choice(PermissionState, constraints=[default("'open'")])
     asked_at = Moment()
-    since = Moment(help_text="when whoever has it now got it")
-    version = IntegerField(constraints=[default("1")], help_text="grows with whatever happens to it")
-    grant = Reference(PermissionCode, null=True, help_text="the yes, once it was given")
+    since = Moment(help_text="since when the current decider has it")
+    version = IntegerField(constraints=[default("1")], help_text="incremented with every event")
+    grant = Reference(PermissionCode, null=True, help_text="the approval, if given")
     reminded_at = Moment(null=True)
-    tried_at = Moment(null=True, help_text="when it was last tried to put it through by itself")
+    tried_at = Moment(null=True, help_text="when it was last tried to register it automatically")
 
     class Meta:
         table_name = "permission_requests"
@@ -129,8 +131,8 @@ class PermissionEvent(Table):
     request = Reference(PermissionRequest)
     what = Choice(PermissionEventKind)
     at = Moment()
-    by = Reference(Person, null=True, help_text="nobody where it happened by itself")
-    stands_for = Reference(Person, null=True, help_text="in whose place they did it")
+    by = Reference(Person, null=True, help_text="none if it happened automatically")
+    stands_for = Reference(Person, null=True, help_text="for whom they acted as a delegate")
     words = TextField(constraints=[default("''")])
 
     class Meta:

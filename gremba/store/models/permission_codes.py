@@ -30,11 +30,11 @@ class PermissionCode(Table):
     id = Identity()
     is_grant = BooleanField(
         constraints=[default("false")],
-        help_text="a yes to the one student it is for, who needs no code: it is used by itself",
+        help_text="a permission for one student, used without entering a code",
     )
     code = TextField(unique=True, constraints=[check("code ~ '^[A-Z0-9]{8}$'")])
     section = Reference(Section)
-    student = Reference(Student, null=True, help_text="the one it is for; anybody if none")
+    student = Reference(Student, null=True, help_text="the student it is for; none for anybody")
     waives = Words(constraints=[check(f"cardinality(waives) > 0 AND waives <@ ARRAY[{_WAIVABLE}]")])
     given_by = Reference(Person, column_name="given_by")
     given_at = Moment()

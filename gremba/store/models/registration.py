@@ -44,17 +44,19 @@ class CartChange(Table):
     grading = TextField(null=True)
     credits = Credits(null=True)
     added_at = Moment()
-    in_exchange = Reference(Section, null=True, help_text="dropped in exchange")
+    in_exchange = Reference(Section, null=True, help_text="the section given up for it")
     permission_code = TextField(constraints=[default("''")], help_text="a permission code")
     alternatives = Json(
         constraints=[default("'[]'")],
-        help_text="other sections to try in turn, each as reference numbers: it, then its linked sections",
+        help_text="backup sections in order, each the section, then its linked sections",
     )
     wait_if_full = BooleanField(constraints=[default("false")])
-    version = IntegerField(constraints=[default("1")], help_text="raised with whatever is chosen for it")
+    version = IntegerField(
+        constraints=[default("1")], help_text="incremented with every change of its options"
+    )
     leaves_waitlists = BooleanField(
         constraints=[default("false")],
-        help_text="for a drop: waitlist entries that would have dropped this section are left, too",
+        help_text="for a drop: waitlist entries that would give up this section end as well",
     )
 
     class Meta:
@@ -78,13 +80,13 @@ class Confirmation(Table):
     student_term = Reference(StudentTerm)
     idempotency_key = TextField(
         constraints=[check("length(idempotency_key) BETWEEN 8 AND 200")],
-        help_text="the same again gets this confirmation",
+        help_text="a repeated submission gets this confirmation",
     )
     request_digest = BlobField()
     sent_at = Moment()
     sent_by = Reference(Person, column_name="sent_by")
-    form = IntegerField(help_text="that the body is in, see formats.confirmation")
-    body = JSONField(help_text="findings and facts, in the order in which they were written")
+    form = IntegerField(help_text="the form of the body, see formats/confirmation.py")
+    body = JSONField(help_text="findings and facts, as issued")
 
     class Meta:
         table_name = "confirmations"
@@ -107,13 +109,13 @@ class Registration(Table):
     grading = TextField()
     credits = Credits(constraints=[check("credits >= 0")])
     registered_at = Moment()
-    registered_by = BigIntegerField(null=True, help_text="the confirmation; none in the demo's past")
+    registered_by = BigIntegerField(null=True, help_text="its confirmation; none for the demo's past")
     ended_at = Moment(null=True)
     reserved_seats = Reference(
-        ReservedSeats, field="id", null=True, help_text="the reserved seats that it comes from"
+        ReservedSeats, field="id", null=True, help_text="the reserved seats it was taken from"
     )
-    beyond = BooleanField(constraints=[default("false")], help_text="seated beyond the limit by consent")
-    first_grading = TextField(null=True, help_text="as registered for, where it was adjusted since")
+    beyond = BooleanField(constraints=[default("false")], help_text="seated over the limit with permission")
+    first_grading = TextField(null=True, help_text="the original value, if it was adjusted")
     first_credits = Credits(null=True, help_text="the same")
 
     class Meta:
@@ -151,7 +153,7 @@ class RegistrationEvent(Table):
     what = Choice(RegistrationEventKind)
     at = Moment()
     confirmation = Reference(Confirmation, null=True)
-    grading = TextField(null=True, help_text="the new one, where it was adjusted")
+    grading = TextField(null=True, help_text="the new value, if it was adjusted")
     credits = Credits(null=True, help_text="the same")
 
     class Meta:

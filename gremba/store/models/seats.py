@@ -32,7 +32,7 @@ class SeatPool(Table):
     )
     beyond = IntegerField(
         constraints=[default("0"), check("beyond >= 0")],
-        help_text="taken above the limit, by consent or since the limit was lowered",
+        help_text="taken over the limit, with permission or since the limit was lowered",
     )
 
     class Meta:
@@ -52,9 +52,9 @@ class ReservedSeats(Table):
     group_kind = Choice(ReservedFor)
     group_value = TextField()
     seats = IntegerField(constraints=[check("seats > 0")])
-    release_on = DateField(null=True, help_text="open to all from that day on")
+    release_on = DateField(null=True, help_text="the day from which they are open to all")
     id = Counted()
-    released = BooleanField(constraints=[default("false")], help_text="that it is open to all has been noted")
+    released = BooleanField(constraints=[default("false")], help_text="whether the release has been recorded")
 
     class Meta:
         table_name = "reserved_seats"

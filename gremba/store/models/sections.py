@@ -53,7 +53,7 @@ class Section(Table):
     waitlist_way = Choice(WaitlistWay, constraints=[default("'offer'")])
     consent_needed = BooleanField(constraints=[default("false")])
     no_textbook_cost = BooleanField(constraints=[default("false")])
-    restrictions = Json(constraints=[default("'{}'")], help_text="who may take it, by kind")
+    restrictions = Json(constraints=[default("'{}'")], help_text="restrictions, by kind")
     fees = Json(constraints=[default("'[]'")])
 
     class Meta:

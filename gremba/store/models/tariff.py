@@ -15,10 +15,10 @@ class TariffRate(Table):
 
     term = Reference(Term)
     rate_class = TextField()
-    name = TextField(constraints=[default("''")], help_text="behind “rates” on a statement")
+    name = TextField(constraints=[default("''")], help_text="the class's name on statements")
     per_credit_cents = IntegerField(constraints=[check("per_credit_cents >= 0")])
     band_cents = IntegerField(
-        null=True, constraints=[check("band_cents >= 0")], help_text="one price for any credits of the band"
+        null=True, constraints=[check("band_cents >= 0")], help_text="the flat price for the band"
     )
     band_from = Credits(constraints=[default("12")])
     band_to = Credits(constraints=[default("18")])
@@ -37,9 +37,17 @@ class TariffFee(Table):
     term = Reference(Term)
     label = TextField()
     cents = IntegerField(constraints=[check("cents >= 0")])
-    campus = Reference(Campus, null=True, column_name="campus", help_text="whose sections bring it")
-    delivery = Choice(Delivery, null=True, help_text="of the sections that bring it; neither: any section")
-    for_each = BooleanField(constraints=[default("false")], help_text="with every section, not once")
+    campus = Reference(
+        Campus, null=True, column_name="campus", help_text="the campus whose sections trigger it"
+    )
+    delivery = Choice(
+        Delivery,
+        null=True,
+        help_text="the delivery of the sections that trigger it; with neither, any section",
+    )
+    for_each = BooleanField(
+        constraints=[default("false")], help_text="charged with every section instead of once"
+    )
     refund = Choice(FeeRefund)
 
     class Meta:

@@ -27,12 +27,12 @@ class TimetableDraft(Table):
     id = Identity()
     student_term = Reference(StudentTerm)
     name = TextField(constraints=[check("length(name) BETWEEN 1 AND 60")])
-    question = Json(help_text="what was asked, as the API takes it")
+    question = Json(help_text="the question, as in the API")
     numbers = Words(help_text="reference numbers, ascending")
-    seen = Json(help_text="by number the times and seats when it was kept")
+    seen = Json(help_text="times and seats by number, when it was saved")
     kept_at = Moment()
-    left_at = Moment(null=True, help_text="when the student let it go")
-    digest = BlobField(null=True, unique=True, help_text="of the secret part of a link to it")
+    left_at = Moment(null=True, help_text="when the student removed it")
+    digest = BlobField(null=True, unique=True, help_text="of its link's token")
     link_ends_at = Moment(null=True)
 
     class Meta:
@@ -49,7 +49,7 @@ class CartPlan(Table):
     id = Identity()
     student_term = Reference(StudentTerm)
     position = IntegerField(constraints=[check("position BETWEEN 1 AND 5")])
-    changes = Json(help_text="kind, number and section dropped in exchange of each, scarcest first")
+    changes = Json(help_text="kind, number, and section given up of each change, scarcest first")
     added_at = Moment()
 
     class Meta:

@@ -40,28 +40,28 @@ class WaitlistEntry(Table):
     joined_at = Moment()
     ended_at = Moment(null=True)
     offer_until = Moment(null=True)
-    in_exchange = Reference(Section, null=True, help_text="dropped when the seat is taken")
+    in_exchange = Reference(Section, null=True, help_text="given up when the seat is taken")
     grading = TextField(null=True)
     credits = Credits(null=True)
     permission_code = TextField(constraints=[default("''")], help_text="a permission code")
     chosen_linked_sections = Numbers(
-        constraints=[default("'{}'")], help_text="ids of the linked sections chosen with it"
+        constraints=[default("'{}'")], help_text="ids of the chosen linked sections"
     )
     offered_at = Moment(null=True)
-    passed_why = TextField(constraints=[default("''")], help_text="why it was passed over")
+    passed_why = TextField(constraints=[default("''")], help_text="why it was skipped")
     ranked = Exact(
         null=True,
-        help_text="only where an office has moved it: between the ids of its neighbours",
+        help_text="set only if an office moved it: between the ids of its neighbors",
     )
-    blocked = Choice(Blocked, null=True, help_text="why it is not looked at until something changes")
+    blocked = Choice(Blocked, null=True, help_text="why it is skipped until something changes")
     confirmation = Reference(
         Confirmation,
         null=True,
         deferrable="INITIALLY DEFERRED",
-        help_text="of the registration; written before it: the seat that was held is freed first",
+        help_text="the confirmation of its registration, written first so that the offered seat is freed",
     )
     reserved_seats = Reference(
-        ReservedSeats, field="id", null=True, help_text="the reserved seats that an offer comes from"
+        ReservedSeats, field="id", null=True, help_text="the reserved seats of its offer"
     )
 
     class Meta:
@@ -122,7 +122,7 @@ class WaitlistEvent(Table):
     what = Choice(WaitlistEventKind)
     at = Moment()
     cause = TextField(constraints=[default("''")])
-    by = Reference(Person, null=True, help_text="who did it, where that was not the student")
+    by = Reference(Person, null=True, help_text="who did it, if not the student")
 
     class Meta:
         table_name = "waitlist_events"
@@ -137,16 +137,16 @@ class Message(Table):
 
     id = BigIdentity()
     student_term = Reference(StudentTerm, null=True)
-    person = Reference(Person, null=True, help_text="who is told, where that is no student")
+    person = Reference(Person, null=True, help_text="the recipient, if not a student")
     entry = Reference(WaitlistEntry, null=True)
     kind = Choice(MessageKind)
-    facts = Json(help_text="what its words are made with, see core.messages")
-    until = Moment(null=True, help_text="when an offer in it lapses")
+    facts = Json(help_text="the facts for its wording, see core/messages.py")
+    until = Moment(null=True, help_text="when its offer expires")
     made_at = Moment()
     read_at = Moment(null=True)
     mailed_at = Moment(null=True)
     tries = IntegerField(constraints=[default("0")])
-    mail_after = Moment(null=True, help_text="not tried again before")
+    mail_after = Moment(null=True, help_text="the time of the next try")
     mail_refused_at = Moment(null=True)
     mail_problem = TextField(constraints=[default("''")])
 

@@ -28,7 +28,7 @@ PLANS: tuple[ExchangeTable, ...] = (
             must("written_at", "when", "2027-03-19T11:00-04:00", ValueKind.MOMENT),
             may("student_agreed_at", ValueKind.MOMENT, "empty while they have not", "2027-03-20T09:00-04:00"),
             may("advisor_agreed_at", ValueKind.MOMENT, "likewise for the college", "2027-03-19T11:00-04:00"),
-            may("advisor", ValueKind.TEXT, "user name of who agreed for the college", "idris"),
+            may("advisor", ValueKind.TEXT, "user name of the advisor who agreed", "idris"),
         ),
         key=("username", "version"),
         targets=(
@@ -69,7 +69,7 @@ PLANS: tuple[ExchangeTable, ...] = (
             ),
             text(
                 "note",
-                "for whoever reads the plan",
+                "for readers of the plan",
                 "Only with the field hours.",
                 pattern=rf"[\s\S]{{0,{MOST_OF_NOTE}}}",
                 pattern_words=f"{MOST_OF_NOTE} characters at the most",

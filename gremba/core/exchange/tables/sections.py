@@ -52,7 +52,7 @@ SECTIONS: tuple[ExchangeTable, ...] = (
             yes("carries_credit", "no for a lab whose credits are on the lecture", if_empty=True),
             yes("cancelled", "whether it does not take place"),
             text("topic", "of a course by topic", "Peat"),
-            text("notes", "for whoever looks at it", "Bring boots."),
+            text("notes", "for its readers", "Bring boots."),
             may("bundle", ValueKind.TEXT, "name of its bundle", "First year: soil and water"),
             may(
                 "waitlist_limit",

@@ -25,7 +25,7 @@ TERMS: tuple[ExchangeTable, ...] = (
             may(
                 "late_from",
                 ValueKind.DAY,
-                "whoever first registers on this day or later pays the late fee",
+                "students who first register on or after this day pay the late fee",
                 "2027-08-16",
             ),
             may("late_fee", ValueKind.MONEY, "charged once", "40.00", if_empty=0, least=0),

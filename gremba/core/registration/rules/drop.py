@@ -174,7 +174,7 @@ def drop_aid(case: Case, me: Rule) -> Iterator[Finding]:
     """The student receives aid, and the drop takes the load below full time or half time, or to
     nothing.
 
-    Why: Aid follows the load. For whoever leaves the term altogether it is earned day by day:
+    Why: Aid follows the load. For a student who leaves the term altogether it is earned day by day:
     the share of the term completed, and all of it past 60 per cent (34 CFR 668.22).
 
     Ways on: Ask the student funding office what has to be paid back, before the drop.

@@ -125,7 +125,7 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
 def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
     """A seat is free, but students are waiting for it.
 
-    Why: Whoever waited has it first; no newcomer slips in between.
+    Why: Students on the waitlist come first.
 
     Ways on: Join the waitlist; where few are waiting, a seat may come soon.
     """

@@ -146,8 +146,7 @@ def _is_on_record(case: Case) -> bool:
 def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has begun the course before and may take it again; says which grade counts.
 
-    Why: Whoever repeats a course should know what becomes of the earlier grade. A W is no
-    attempt.
+    Why: Students who repeat a course should know what becomes of the earlier grade. A W is not an attempt.
 
     Ways on: Nothing to do; take another course if the earlier grade is good enough.
     """

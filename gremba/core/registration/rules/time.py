@@ -72,7 +72,7 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     """Between a class of the section and one on another campus, on the same day, there are fewer
     minutes than the way takes.
 
-    Why: Whoever has to hurry from one campus to another every week comes late or leaves early.
+    Why: Students who have to rush between campuses every week come late or leave early.
 
     Ways on: Take a section at another hour or on the other campus, or go on knowing it.
     """

@@ -294,7 +294,7 @@ def next_choice(case: Case, me: Rule) -> Iterator[Finding]:
 
     Why: At the minute a window opens nobody has time to choose again.
 
-    Ways on: None is needed. Whoever would rather have nothing than the next choice takes it out.
+    Ways on: None is needed. A student who would rather have nothing than the backup section removes it.
     """
     return iter(())
 

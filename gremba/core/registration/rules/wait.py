@@ -42,7 +42,7 @@ def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
 
     Why: From then on nobody could answer an offer in time; free seats are open to all.
 
-    Ways on: Look for a free seat; whoever comes first has it.
+    Ways on: Look for a free seat: first come, first served.
     """
     calendar = case.situation.catalogue.calendar
     closes = closes_at(case.section.session, calendar, case.situation.catalogue.policy)
@@ -98,7 +98,7 @@ def _ahead_in_line(case: Case) -> list[int]:
 def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
     """The student holds, with those further up, as many places as anybody may.
 
-    Why: Whoever waits everywhere keeps others from knowing where they stand.
+    Why: Students on every waitlist make positions meaningless for others.
 
     Ways on: Leave a waitlist that matters less.
     """
@@ -283,7 +283,7 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
 def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     """Says which position the place would have, and how this waitlist works.
 
-    Why: Whoever joins should know what to expect.
+    Why: Students who join should know what to expect.
 
     Ways on: None is needed.
     """

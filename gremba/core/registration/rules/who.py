@@ -175,7 +175,7 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
 def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
     """A permission code is used for the change; says whose it is and what it lifts.
 
-    Why: A code is good once; whoever uses it should see that it is spent, and on what.
+    Why: A code works once; its user should see that it is used up, and for what.
 
     Ways on: Nothing to do; take the code out to keep it.
     """
@@ -197,7 +197,7 @@ def grant_used(case: Case, me: Rule) -> Iterator[Finding]:
     """Somebody has said yes to this student for this section, and that is used for the change; says
     who, what it lifts and until when it is good.
 
-    Why: A yes is good once; whoever uses it should see that it was given, and on what it is spent.
+    Why: An approval works once; its user should see that it was given, and what it is used for.
 
     Ways on: Put the change through while it is good.
     """
