@@ -59,7 +59,8 @@ def lock_term(database: PooledPostgresqlDatabase, code: str) -> TermState | None
 
 def ask_versions(database: PooledPostgresqlDatabase, term_ids: Iterable[int]) -> Callable[[], dict[int, int]]:
     """Send a query for the versions of terms, which stay until the transaction ends; the function returned
-    reads them. Sent after the seats are locked, so that nobody who changes a term waits with a seat held."""
+    reads them. Sent after the seats are locked: a change of a term that needs seats locks them first as well,
+    so neither waits for the other in a circle."""
     query = Term.select(Term.id, Term.catalogue_version).where(one_of(Term.id, sorted(term_ids)))
     asked = send_sql(database, *keeping_shared(query.order_by(Term.id)).bind(database).sql())
     return lambda: dict(asked.fetchall())

@@ -15,8 +15,8 @@ from gremba.core.catalogue.term import Section
 from gremba.core.timetables.answer import answer
 from gremba.core.timetables.best import best_first
 from gremba.core.timetables.criteria import measures_of
-from gremba.core.timetables.gaps import Gaps
-from gremba.core.timetables.instance import Instance
+from gremba.core.timetables.gaps import Gaps, _Hole, _Phase
+from gremba.core.timetables.instance import Instance, Option
 from gremba.core.timetables.question import Criterion, Question, Want
 from gremba.core.timetables.searching import Search, Steps
 from gremba.core.timetables.sought import WantState
@@ -159,6 +159,32 @@ class Order(unittest.TestCase):
                 with mock.patch.object(Gaps, "looks_ahead", looks_ahead):
                     measures = measures_of(search, (Criterion.FEW_GAPS, Criterion.STARTS_LATE))
                     walks.append(list(islice(best_first(search, measures), 50)))
+            with self.subTest(number=number):
+                self.assertEqual(*walks)
+
+    def test_what_a_measure_remembers_changes_no_order(self) -> None:
+        week = _Phase._week
+
+        def forgetful(phase: _Phase, chosen: Sequence[Option]) -> tuple[list[int], list[list[_Hole]]]:
+            phase._before = [], phase._fixed
+            phase._found = [0] * len(phase._found)
+            phase._order.sort(reverse=True)
+            return week(phase, chosen)
+
+        world = large_term()
+        situation = world.situation()
+        searches = [search_of(invent(seed)) for seed in range(INSTANCES // 2)]
+        for question in questions("b", world, 2):
+            instance = Instance(situation, question, world.now)
+            searches.append(Search(instance, range(len(instance.slots)), instance.everything, once=True))
+        for number, search in enumerate(searches):
+            walks = []
+            for remembering in (week, forgetful):
+                search.steps = Steps()
+                with mock.patch.object(_Phase, "_week", remembering):
+                    walks.append(
+                        list(islice(best_first(search, measures_of(search, (Criterion.FEW_GAPS,))), 50))
+                    )
             with self.subTest(number=number):
                 self.assertEqual(*walks)
 
